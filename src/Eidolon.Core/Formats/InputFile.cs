@@ -1,0 +1,18 @@
+namespace Eidolon.Core.Formats;
+
+/// <summary>Reads whole input files, with one kind of error.</summary>
+public static class InputFile
+{
+    public static byte[] Read(string path)
+    {
+        try
+        {
+            return File.ReadAllBytes(path);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException or NotSupportedException)
+        {
+            var reason = e is FileNotFoundException or DirectoryNotFoundException ? "there is no such file" : Directory.Exists(path) ? "this is a folder, not a file" : e.Message;
+            throw new InvalidInputException(path, "file", reason, e);
+        }
+    }
+}

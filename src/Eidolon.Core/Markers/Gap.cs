@@ -1,0 +1,7 @@
+namespace Eidolon.Core.Markers;
+
+/// <summary>Frames in which a marker is not seen, both ends inclusive.</summary>
+public readonly record struct Gap(int Start, int End)
+{
+    public int Length => End - Start + 1;
+}

@@ -1,0 +1,7 @@
+namespace Eidolon.Core.Markers;
+
+/// <summary>The markers a performer wears, and the pairs whose distance hardly changes.</summary>
+public sealed record MarkerSet(string Name, IReadOnlyList<MarkerDefinition> Markers, IReadOnlyList<(string A, string B)> Links)
+{
+    public MarkerDefinition? Find(string marker) => Markers.FirstOrDefault(m => m.Name == marker);
+}

@@ -1,0 +1,66 @@
+using System.Numerics;
+
+namespace Eidolon.Core.Skeletons;
+
+/// <summary>Local turns and places of every joint at every frame, in flat arrays [frame × joints + joint].</summary>
+public sealed class Motion
+{
+    public Motion(Skeleton skeleton, double frameRate, int frameCount)
+        : this(skeleton, frameRate, frameCount, new Quaternion[checked(frameCount * skeleton.Count)], new Vector3[checked(frameCount * skeleton.Count)])
+    {
+    }
+
+    public Motion(Skeleton skeleton, double frameRate, int frameCount, Quaternion[] rotations, Vector3[] translations)
+    {
+        if (!(frameRate > 0) || !double.IsFinite(frameRate))
+        {
+            throw new ArgumentOutOfRangeException(nameof(frameRate), "The frame rate must be above zero.");
+        }
+
+        if (rotations.Length != frameCount * skeleton.Count || translations.Length != rotations.Length)
+        {
+            throw new ArgumentException("Samples do not match frames × joints.", nameof(rotations));
+        }
+
+        (Skeleton, FrameRate, FrameCount, Rotations, Translations) = (skeleton, frameRate, frameCount, rotations, translations);
+    }
+
+    public Skeleton Skeleton { get; }
+
+    /// <summary>Frames a second.</summary>
+    public double FrameRate { get; }
+
+    public int FrameCount { get; }
+
+    /// <summary>The number the file gives its first frame; frames here always count from 0.</summary>
+    public int FirstFrame { get; init; }
+
+    /// <summary>Local turns, unit quaternions.</summary>
+    public Quaternion[] Rotations { get; }
+
+    /// <summary>Local places, metres; equal to the joint's offset where a joint only turns.</summary>
+    public Vector3[] Translations { get; }
+
+    /// <summary>Blend-shape weights by name, one value a frame.</summary>
+    public IReadOnlyDictionary<string, float[]> Morphs { get; init; } = new Dictionary<string, float[]>();
+
+    /// <summary>What reading or computing this motion had to say.</summary>
+    public IReadOnlyList<string> Warnings { get; init; } = [];
+
+    public double DurationSeconds => FrameCount / FrameRate;
+
+    public Span<Quaternion> RotationsAt(int frame) => Rotations.AsSpan(frame * Skeleton.Count, Skeleton.Count);
+
+    public Span<Vector3> TranslationsAt(int frame) => Translations.AsSpan(frame * Skeleton.Count, Skeleton.Count);
+
+    public Motion Copy() => new(Skeleton, FrameRate, FrameCount, (Quaternion[])Rotations.Clone(), (Vector3[])Translations.Clone())
+    {
+        FirstFrame = FirstFrame, Morphs = Morphs, Warnings = Warnings,
+    };
+
+    /// <summary>The same samples on a skeleton with the same tree (other names or roles).</summary>
+    public Motion OnSkeleton(Skeleton skeleton) => new(skeleton, FrameRate, FrameCount, Rotations, Translations)
+    {
+        FirstFrame = FirstFrame, Morphs = Morphs, Warnings = Warnings,
+    };
+}

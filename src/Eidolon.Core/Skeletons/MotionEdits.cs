@@ -1,0 +1,195 @@
+using System.Numerics;
+using Eidolon.Core.Geometry;
+
+namespace Eidolon.Core.Skeletons;
+
+/// <summary>Whole-motion edits that only export and import use: ranges, rates, scale, axes. Each gives a new motion.</summary>
+public static class MotionEdits
+{
+    /// <summary>Frames <paramref name="start"/> up to, not including, <paramref name="end"/>, every <paramref name="step"/>th.</summary>
+    public static Motion Range(Motion motion, int start, int end, int step = 1)
+    {
+        var count = (end - start + step - 1) / step;
+        var n = motion.Skeleton.Count;
+        var result = new Motion(motion.Skeleton, motion.FrameRate / step, count)
+        {
+            FirstFrame = motion.FirstFrame + start, Warnings = motion.Warnings, Morphs = motion.Morphs.ToDictionary(m => m.Key, m => Enumerable.Range(0, count).Select(i => m.Value[start + (i * step)]).ToArray()),
+        };
+        for (var i = 0; i < count; i++)
+        {
+            motion.RotationsAt(start + (i * step)).CopyTo(result.Rotations.AsSpan(i * n, n));
+            motion.TranslationsAt(start + (i * step)).CopyTo(result.Translations.AsSpan(i * n, n));
+        }
+
+        return result;
+    }
+
+    /// <summary>Resamples to another rate: turns by slerp, places linearly. The last output frame is the nearest whole one.</summary>
+    public static Motion Resample(Motion motion, double rate)
+    {
+        if (Math.Abs(rate - motion.FrameRate) < 1e-9)
+        {
+            return motion;
+        }
+
+        var length = (motion.FrameCount - 1) / motion.FrameRate;
+        var count = (int)Math.Round(length * rate) + 1;
+        var n = motion.Skeleton.Count;
+        var result = new Motion(motion.Skeleton, rate, count)
+        {
+            Warnings = motion.Warnings, Morphs = motion.Morphs.ToDictionary(m => m.Key, m => ResampleCurve(m.Value, motion.FrameRate, rate, count)),
+        };
+        for (var i = 0; i < count; i++)
+        {
+            var at = Math.Min(i / rate * motion.FrameRate, motion.FrameCount - 1);
+            var f = Math.Min((int)at, motion.FrameCount - 1);
+            var g = Math.Min(f + 1, motion.FrameCount - 1);
+            var t = (float)(at - f);
+            for (var j = 0; j < n; j++)
+            {
+                result.Rotations[(i * n) + j] = t < 1e-6f ? motion.Rotations[(f * n) + j] : Quaternion.Normalize(Rotations.Slerp(motion.Rotations[(f * n) + j], motion.Rotations[(g * n) + j], t));
+                result.Translations[(i * n) + j] = Vector3.Lerp(motion.Translations[(f * n) + j], motion.Translations[(g * n) + j], t);
+            }
+        }
+
+        return result;
+    }
+
+    /// <summary>Multiplies every length.</summary>
+    public static Motion Scale(Motion motion, float scale)
+    {
+        var skeleton = new Skeleton(motion.Skeleton.Joints.Select(j => j with { Offset = j.Offset * scale, EndSite = j.EndSite * scale }));
+        return new Motion(skeleton, motion.FrameRate, motion.FrameCount, motion.Rotations, Array.ConvertAll(motion.Translations, t => t * scale))
+        {
+            FirstFrame = motion.FirstFrame, Morphs = motion.Morphs, Warnings = motion.Warnings,
+        };
+    }
+
+    /// <summary>Turns the whole scene about the origin, joint frames kept (roots take the turn).</summary>
+    public static Motion Turn(Motion motion, Quaternion turn)
+    {
+        var skeleton = new Skeleton(motion.Skeleton.Joints.Select(j => j.Parent >= 0 ? j : j with
+        {
+            Offset = Vector3.Transform(j.Offset, turn), RestRotation = Quaternion.Normalize(turn * j.RestRotation),
+        }));
+        var result = motion.Copy().OnSkeleton(skeleton);
+        for (var f = 0; f < motion.FrameCount; f++)
+        {
+            var r = result.RotationsAt(f);
+            var t = result.TranslationsAt(f);
+            for (var j = 0; j < r.Length; j++)
+            {
+                if (skeleton.Parents[j] < 0)
+                {
+                    r[j] = Quaternion.Normalize(turn * r[j]);
+                    t[j] = Vector3.Transform(t[j], turn);
+                }
+            }
+        }
+
+        return result;
+    }
+
+    /// <summary>Only roots move; every other joint is set to its offset.</summary>
+    public static Motion RootTranslationOnly(Motion motion)
+    {
+        var result = motion.Copy();
+        for (var f = 0; f < motion.FrameCount; f++)
+        {
+            var t = result.TranslationsAt(f);
+            for (var j = 0; j < t.Length; j++)
+            {
+                if (motion.Skeleton.Parents[j] >= 0)
+                {
+                    t[j] = motion.Skeleton[j].Offset;
+                }
+            }
+        }
+
+        return result;
+    }
+
+    /// <summary>Takes the travel over the floor out of the root; height and turn stay.</summary>
+    public static Motion InPlace(Motion motion)
+    {
+        var result = motion.Copy();
+        for (var f = 0; f < motion.FrameCount; f++)
+        {
+            var t = result.TranslationsAt(f);
+            for (var j = 0; j < t.Length; j++)
+            {
+                if (motion.Skeleton.Parents[j] < 0)
+                {
+                    var first = motion.Translations[j];
+                    t[j] = new Vector3(first.X, t[j].Y, first.Z);
+                }
+            }
+        }
+
+        return result;
+    }
+
+    /// <summary>Puts the rest pose in front as an extra first frame.</summary>
+    public static Motion WithRestFrame(Motion motion)
+    {
+        var n = motion.Skeleton.Count;
+        var result = new Motion(motion.Skeleton, motion.FrameRate, motion.FrameCount + 1) { FirstFrame = motion.FirstFrame, Warnings = motion.Warnings };
+        for (var j = 0; j < n; j++)
+        {
+            result.Rotations[j] = motion.Skeleton[j].RestRotation;
+            result.Translations[j] = motion.Skeleton[j].Offset;
+        }
+
+        motion.Rotations.CopyTo(result.Rotations, n);
+        motion.Translations.CopyTo(result.Translations, n);
+        return result;
+    }
+
+    /// <summary>
+    /// Expresses every joint in a frame that is level with the world at rest, so that "all angles zero" is the rest pose.
+    /// World places stay; world turns become turns away from rest.
+    /// </summary>
+    public static Motion LevelRest(Motion motion)
+    {
+        var s = motion.Skeleton;
+        if (s.Joints.All(j => Math.Abs(j.RestRotation.W) > 0.9999999f))
+        {
+            return motion;
+        }
+
+        var parentRest = new Quaternion[s.Count];
+        for (var j = 0; j < s.Count; j++)
+        {
+            parentRest[j] = s.Parents[j] < 0 ? Quaternion.Identity : s.RestRotations[s.Parents[j]];
+        }
+
+        var skeleton = new Skeleton(s.Joints.Select((j, i) => j with
+        {
+            Offset = Vector3.Transform(j.Offset, parentRest[i]), RestRotation = Quaternion.Identity,
+            EndSite = j.EndSite is { } e ? Vector3.Transform(e, s.RestRotations[i]) : null,
+        }));
+        var result = motion.Copy().OnSkeleton(skeleton);
+        for (var k = 0; k < result.Rotations.Length; k++)
+        {
+            var j = k % s.Count;
+            result.Rotations[k] = Quaternion.Normalize(parentRest[j] * motion.Rotations[k] * Quaternion.Conjugate(s.RestRotations[j]));
+            result.Translations[k] = Vector3.Transform(motion.Translations[k], parentRest[j]);
+        }
+
+        return result;
+    }
+
+    private static float[] ResampleCurve(float[] values, double from, double to, int count)
+    {
+        var result = new float[count];
+        for (var i = 0; i < count; i++)
+        {
+            var at = Math.Min(i / to * from, values.Length - 1);
+            var f = (int)at;
+            var g = Math.Min(f + 1, values.Length - 1);
+            result[i] = values[f] + ((float)(at - f) * (values[g] - values[f]));
+        }
+
+        return result;
+    }
+}

@@ -1,0 +1,86 @@
+using System.Numerics;
+
+namespace Eidolon.Core.Skeletons;
+
+/// <summary>A tree of joints, parents first. Immutable.</summary>
+public sealed class Skeleton
+{
+    private readonly Dictionary<string, int> _byName;
+    private readonly Dictionary<BodyRole, int> _byRole = [];
+    private readonly Joint[] _joints;
+    private readonly int[] _parents;
+
+    public Skeleton(IEnumerable<Joint> joints)
+    {
+        _joints = [.. joints];
+        if (_joints.Length == 0)
+        {
+            throw new ArgumentException("A skeleton needs at least one joint.", nameof(joints));
+        }
+
+        _parents = Array.ConvertAll(_joints, j => j.Parent);
+        _byName = new Dictionary<string, int>(_joints.Length, StringComparer.Ordinal);
+        for (var i = 0; i < _joints.Length; i++)
+        {
+            if (_parents[i] >= i || _parents[i] < -1)
+            {
+                throw new ArgumentException($"Joint '{_joints[i].Name}' comes before its parent.", nameof(joints));
+            }
+
+            if (!_byName.TryAdd(_joints[i].Name, i))
+            {
+                throw new ArgumentException($"Two joints are called '{_joints[i].Name}'.", nameof(joints));
+            }
+
+            if (_joints[i].Role is { } role)
+            {
+                _byRole.TryAdd(role, i);
+            }
+        }
+
+        RestRotations = new Quaternion[Count];
+        RestPositions = new Vector3[Count];
+        var local = Array.ConvertAll(_joints, j => j.RestRotation);
+        var offsets = Array.ConvertAll(_joints, j => j.Offset);
+        ForwardKinematics.World(this, local, offsets, RestRotations, RestPositions);
+    }
+
+    public int Count => _joints.Length;
+
+    public IReadOnlyList<Joint> Joints => _joints;
+
+    /// <summary>Parent of each joint, −1 for roots.</summary>
+    public ReadOnlySpan<int> Parents => _parents;
+
+    /// <summary>World turn of each joint at rest.</summary>
+    public Quaternion[] RestRotations { get; }
+
+    /// <summary>World place of each joint at rest, metres.</summary>
+    public Vector3[] RestPositions { get; }
+
+    public Joint this[int index] => _joints[index];
+
+    /// <summary>Index of a joint by name, −1 when there is none.</summary>
+    public int IndexOf(string name) => _byName.GetValueOrDefault(name, -1);
+
+    /// <summary>Index of the joint that plays a role, −1 when none does.</summary>
+    public int IndexOf(BodyRole role) => _byRole.GetValueOrDefault(role, -1);
+
+    public IEnumerable<int> Children(int index)
+    {
+        for (var i = index + 1; i < Count; i++)
+        {
+            if (_parents[i] == index)
+            {
+                yield return i;
+            }
+        }
+    }
+
+    /// <summary>The same tree with roles set by joint name; other joints play none.</summary>
+    public Skeleton WithRoles(IReadOnlyDictionary<BodyRole, string> roles)
+    {
+        var names = roles.ToDictionary(r => r.Value, r => r.Key, StringComparer.Ordinal);
+        return new Skeleton(_joints.Select(j => j with { Role = names.TryGetValue(j.Name, out var r) ? r : null }));
+    }
+}
