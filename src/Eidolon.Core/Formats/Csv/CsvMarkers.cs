@@ -1,0 +1,160 @@
+using System.Globalization;
+using System.Numerics;
+using System.Text;
+using Eidolon.Core.Markers;
+
+namespace Eidolon.Core.Formats.Csv;
+
+/// <summary>Points as a table: a comment line with rate, unit and up axis, a header, one row a frame; empty cells where a point is not seen.</summary>
+public static class CsvMarkers
+{
+    private const string Mark = "# points";
+
+    public static void Write(Stream stream, MarkerTake take, string units = "m", string up = "Y")
+    {
+        Units.TryMetres(units, out var metres);
+        using var w = new StreamWriter(stream, new UTF8Encoding(false), leaveOpen: true);
+        var inv = CultureInfo.InvariantCulture;
+        w.Write(string.Create(inv, $"{Mark}, frameRate={take.FrameRate:R}, units={units}, upAxis={up}, firstFrame={take.FirstFrame}\n"));
+        w.Write("frame,time");
+        foreach (var n in take.Names)
+        {
+            var safe = n.Replace(',', '_');
+            w.Write($",{safe}.x,{safe}.y,{safe}.z");
+        }
+
+        w.Write('\n');
+        for (var f = 0; f < take.FrameCount; f++)
+        {
+            w.Write(string.Create(inv, $"{f},{f / take.FrameRate:0.######}"));
+            foreach (var p in take.At(f))
+            {
+                if (!MarkerTake.Seen(p))
+                {
+                    w.Write(",,,");
+                    continue;
+                }
+
+                var v = C3d.C3dAxes.ToFile(p, up);
+                w.Write(string.Create(inv, $",{v.X / metres:0.#######},{v.Y / metres:0.#######},{v.Z / metres:0.#######}"));
+            }
+
+            w.Write('\n');
+        }
+    }
+
+    public static MarkerTake Read(byte[] bytes, string file)
+    {
+        var lines = Encoding.UTF8.GetString(bytes).Split('\n');
+        double rate = 0, metres = 1;
+        var up = "Y";
+        int row = 0, first = 0;
+        var warnings = new List<string>();
+        if (lines[0].StartsWith('#'))
+        {
+            (rate, metres, up, first) = ReadMark(lines[0], file);
+            row = 1;
+        }
+        else
+        {
+            warnings.Add("the table names no unit and no up axis; metres and Y up are read");
+        }
+
+        var header = row < lines.Length ? lines[row].Trim('\r').Split(',') : [];
+        var lead = header.TakeWhile(h => !h.EndsWith(".x", StringComparison.OrdinalIgnoreCase)).Count();
+        if (header.Length - lead < 3 || (header.Length - lead) % 3 != 0 || header.Length > 30000)
+        {
+            throw new InvalidInputException(file, $"line {row + 1}", "a header 'frame,time,Name.x,Name.y,Name.z,…' is expected");
+        }
+
+        var names = header.Skip(lead).Where((_, i) => i % 3 == 0).Select(h => h[..^2]).ToArray();
+        if (names.Distinct().Count() != names.Length)
+        {
+            throw new InvalidInputException(file, $"line {row + 1}", "two points have the same name");
+        }
+
+        var positions = new List<Vector3>();
+        var times = new List<double>();
+        for (var i = row + 1; i < lines.Length; i++)
+        {
+            var line = lines[i].AsSpan().Trim('\r');
+            if (line.IsEmpty)
+            {
+                continue;
+            }
+
+            ReadRow(line, lead, names.Length, positions, times, (float)metres, up, file, i + 1);
+        }
+
+        if (times.Count == 0)
+        {
+            throw new InvalidInputException(file, $"line {row + 1}", "there are no rows");
+        }
+
+        if (rate <= 0)
+        {
+            rate = times.Count > 1 && times[^1] > times[0] ? FrameRates.Snap((times.Count - 1) / (times[^1] - times[0])) : 120;
+            warnings.Add($"no frame rate is named; {rate:0.###} is read from the times");
+        }
+
+        return new MarkerTake(names, rate, times.Count, [.. positions]) { Warnings = warnings, FirstFrame = first };
+    }
+
+    private static (double Rate, double Metres, string Up, int First) ReadMark(string line, string file)
+    {
+        var values = line.Split(',').Select(p => p.Split('=', 2)).Where(p => p.Length == 2).ToDictionary(p => p[0].Trim(), p => p[1].Trim(), StringComparer.OrdinalIgnoreCase);
+        if (!double.TryParse(values.GetValueOrDefault("frameRate", "0"), CultureInfo.InvariantCulture, out var rate) || !double.IsFinite(rate) || rate < 0 || !Units.TryMetres(values.GetValueOrDefault("units", "m"), out var metres))
+        {
+            throw new InvalidInputException(file, "line 1", "the frame rate or the unit cannot be read");
+        }
+
+        return (rate, metres, values.GetValueOrDefault("upAxis", "Y"), int.TryParse(values.GetValueOrDefault("firstFrame", "0"), out var f) ? f : 0);
+    }
+
+    private static void ReadRow(ReadOnlySpan<char> line, int lead, int points, List<Vector3> positions, List<double> times, float metres, string up, string file, int number)
+    {
+        var at = 0;
+        Span<float> v = stackalloc float[3];
+        var expected = lead + (points * 3);
+        var column = 0;
+        foreach (var range in line.Split(','))
+        {
+            var cell = line[range].Trim();
+            if (column >= expected)
+            {
+                throw new InvalidInputException(file, $"line {number}", $"more than {expected} columns");
+            }
+
+            if (column < lead)
+            {
+                if (column == lead - 1)
+                {
+                    times.Add(double.TryParse(cell, CultureInfo.InvariantCulture, out var t) && double.IsFinite(t) ? t : throw new InvalidInputException(file, $"line {number}", "the time is not a number"));
+                }
+            }
+            else
+            {
+                var k = (column - lead) % 3;
+                v[k] = cell.IsEmpty ? float.NaN : float.TryParse(cell, CultureInfo.InvariantCulture, out var x) && float.IsFinite(x) ? x : throw new InvalidInputException(file, $"line {number}", $"'{cell[..Math.Min(16, cell.Length)]}' is not a number");
+                if (k == 2)
+                {
+                    var p = new Vector3(v[0], v[1], v[2]);
+                    positions.Add(float.IsNaN(p.X + p.Y + p.Z) ? MarkerTake.Hidden : C3d.C3dAxes.ToInside(p, up) * metres);
+                    at++;
+                }
+            }
+
+            column++;
+        }
+
+        if (column != expected)
+        {
+            throw new InvalidInputException(file, $"line {number}", $"{column} columns, {expected} are needed");
+        }
+
+        if (lead == 0)
+        {
+            times.Add(times.Count);
+        }
+    }
+}

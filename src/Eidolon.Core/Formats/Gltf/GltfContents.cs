@@ -1,0 +1,18 @@
+using System.Text.Json.Nodes;
+using SharpGLTF.Schema2;
+
+namespace Eidolon.Core.Formats.Gltf;
+
+/// <summary>What a glTF holds besides joints.</summary>
+public static class GltfContents
+{
+    public static IReadOnlyList<string> MeshNames(ModelRoot model) => [.. model.LogicalMeshes.Select((m, i) => m.Name ?? $"mesh{i}")];
+
+    /// <summary>Target names of a mesh: from <c>extras.targetNames</c>, otherwise numbered.</summary>
+    public static IReadOnlyList<string> MorphNames(Mesh mesh)
+    {
+        var count = mesh.Primitives.Select(p => p.MorphTargetsCount).DefaultIfEmpty(0).Max();
+        var named = (mesh.Extras as JsonObject)?["targetNames"] as JsonArray;
+        return [.. Enumerable.Range(0, count).Select(i => named is not null && i < named.Count && named[i] is JsonValue v && v.TryGetValue<string>(out var s) ? s : $"{mesh.Name ?? "mesh"}.{i}")];
+    }
+}

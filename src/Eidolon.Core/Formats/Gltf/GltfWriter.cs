@@ -1,0 +1,87 @@
+using System.Numerics;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Skeletons;
+using SharpGLTF.Schema2;
+using SharpGLTF.Transforms;
+
+namespace Eidolon.Core.Formats.Gltf;
+
+/// <summary>Writes GLB: a bare skeleton with its motion, or a character with a new motion in place of its own.</summary>
+public static class GltfWriter
+{
+    /// <summary>Nodes and one animation; no mesh. Always metres and Y up, as the standard asks.</summary>
+    public static void WriteSkeleton(Stream stream, Motion motion, string name = "Motion")
+    {
+        var model = ModelRoot.CreateModel();
+        var scene = model.UseScene("Scene");
+        var s = motion.Skeleton;
+        var nodes = new Node[s.Count];
+        for (var j = 0; j < s.Count; j++)
+        {
+            nodes[j] = s.Parents[j] < 0 ? scene.CreateNode(s[j].Name) : nodes[s.Parents[j]].CreateNode(s[j].Name);
+            nodes[j].LocalTransform = new AffineTransform(null, s[j].RestRotation, s[j].Offset);
+            if (s[j].Role is { } role)
+            {
+                nodes[j].Extras = new JsonObject { ["role"] = role.ToString() };
+            }
+        }
+
+        Animate(GltfBindingFor(model, motion), motion, name);
+        model.WriteGLB(stream);
+    }
+
+    /// <summary>Replaces the character's animations by <paramref name="motion"/>, whose skeleton is the binding's.</summary>
+    public static void WriteCharacter(Stream stream, byte[] character, string file, Motion motion, string name = "Motion")
+    {
+        var binding = GltfReader.GltfBindingOf(GltfReader.Open(GltfContainer.WithoutAnimations(character, file), file), file);
+        if (binding.Skeleton.Count != motion.Skeleton.Count)
+        {
+            throw new ArgumentException("The motion is not on this character's skeleton.", nameof(motion));
+        }
+
+        Animate(binding, motion, name);
+        binding.Model.WriteGLB(stream);
+    }
+
+    private static GltfBinding GltfBindingFor(ModelRoot model, Motion motion)
+    {
+        var binding = GltfBinding.Create(model, "new file");
+        if (binding.Skeleton.Count != motion.Skeleton.Count)
+        {
+            throw new InvalidOperationException("The written tree does not match the skeleton.");
+        }
+
+        return binding;
+    }
+
+    private static void Animate(GltfBinding binding, Motion motion, string name)
+    {
+        var animation = binding.Model.CreateAnimation(name);
+        animation.Extras = new JsonObject { ["frameRate"] = motion.FrameRate };
+        var s = binding.Skeleton;
+        // The tree order of the binding can differ from the motion's; names are unique in both.
+        for (var j = 0; j < s.Count; j++)
+        {
+            var from = motion.Skeleton.IndexOf(s[j].Name);
+            from = from < 0 ? j : from;
+            var turns = new Dictionary<float, Quaternion>(motion.FrameCount);
+            var places = new Dictionary<float, Vector3>(motion.FrameCount);
+            var moves = false;
+            for (var f = 0; f < motion.FrameCount; f++)
+            {
+                var t = (float)((motion.FirstFrame + f) / motion.FrameRate);
+                var at = (f * s.Count) + from;
+                var (q, p) = binding.ToNode(j, motion.Rotations[at], motion.Translations[at]);
+                turns[t] = Quaternion.Normalize(q);
+                places[t] = p;
+                moves |= (motion.Translations[at] - motion.Skeleton[from].Offset).LengthSquared() > 1e-13f;
+            }
+
+            animation.CreateRotationChannel(binding.Nodes[j], turns, true);
+            if (moves || s.Parents[j] < 0)
+            {
+                animation.CreateTranslationChannel(binding.Nodes[j], places, true);
+            }
+        }
+    }
+}

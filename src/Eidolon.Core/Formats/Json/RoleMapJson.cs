@@ -1,0 +1,41 @@
+using System.Text.Json;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Formats.Json;
+
+/// <summary>Role map JSON as in the command line's contract: role → joint name.</summary>
+public static class RoleMapJson
+{
+    public static Dictionary<BodyRole, string> Read(byte[] bytes, string file, Skeleton skeleton)
+    {
+        using var doc = JsonInput.Parse(bytes, file);
+        var map = new Dictionary<BodyRole, string>();
+        foreach (var p in JsonInput.Property(doc.RootElement, "roles", JsonValueKind.Object, "roles", file).EnumerateObject())
+        {
+            if (!Enum.TryParse<BodyRole>(p.Name, ignoreCase: true, out var role) || !Enum.IsDefined(role) || char.IsDigit(p.Name[0]))
+            {
+                throw new InvalidInputException(file, $"roles.{p.Name}", "this is not a body role");
+            }
+
+            if (p.Value.ValueKind == JsonValueKind.Null)
+            {
+                continue;
+            }
+
+            var joint = p.Value.ValueKind == JsonValueKind.String ? p.Value.GetString()! : throw new InvalidInputException(file, $"roles.{p.Name}", "a joint name is expected");
+            if (skeleton.IndexOf(joint) < 0)
+            {
+                throw new InvalidInputException(file, $"roles.{p.Name}", $"the skeleton has no joint '{joint}'");
+            }
+
+            if (map.ContainsValue(joint))
+            {
+                throw new InvalidInputException(file, $"roles.{p.Name}", $"joint '{joint}' plays two roles");
+            }
+
+            map[role] = joint;
+        }
+
+        return map;
+    }
+}

@@ -1,0 +1,91 @@
+using System.Numerics;
+using Eidolon.Core.Formats.Bvh;
+using Eidolon.Core.Formats.C3d;
+using Eidolon.Core.Formats.Csv;
+using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Geometry;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Formats;
+
+/// <summary>One door to every format: what kind a file is, and its motion or markers.</summary>
+public static class MotionFiles
+{
+    /// <summary>By extension; a file without a known one is told by its first bytes.</summary>
+    public static FileKind KindOf(string path, ReadOnlySpan<byte> bytes)
+    {
+        switch (Path.GetExtension(path).ToLowerInvariant())
+        {
+            case ".c3d": return FileKind.C3d;
+            case ".bvh": return FileKind.Bvh;
+            case ".glb": return FileKind.Glb;
+            case ".gltf": return FileKind.Gltf;
+            case ".csv": return FileKind.Csv;
+        }
+
+        if (bytes.Length > 4 && bytes[..4].SequenceEqual("glTF"u8))
+        {
+            return FileKind.Glb;
+        }
+
+        if (bytes.Length > 512 && bytes[1] == 0x50)
+        {
+            return FileKind.C3d;
+        }
+
+        return bytes.Length > 9 && bytes[..9].SequenceEqual("HIERARCHY"u8) ? FileKind.Bvh : throw new InvalidInputException(path, "name", "the kind of file is not known (c3d, bvh, glb, gltf or csv)");
+    }
+
+    public static Motion ReadMotion(string path, double? unitScale = null) => ReadMotion(InputFile.Read(path), path, unitScale);
+
+    public static Motion ReadMotion(byte[] bytes, string path, double? unitScale = null) => KindOf(path, bytes) switch
+    {
+        FileKind.Bvh => BvhReader.Read(bytes, path, unitScale ?? 0.01),
+        FileKind.Glb or FileKind.Gltf => unitScale is { } s && s != 1 ? MotionEdits.Scale(GltfReader.Read(bytes, path), (float)s) : GltfReader.Read(bytes, path),
+        var k => throw new InvalidInputException(path, "format", $"{k.ToString().ToLowerInvariant()} holds markers, a motion (bvh, glb) is needed here"),
+    };
+
+    public static C3dDocument ReadMarkers(string path) => ReadMarkers(InputFile.Read(path), path);
+
+    public static C3dDocument ReadMarkers(byte[] bytes, string path) => KindOf(path, bytes) switch
+    {
+        FileKind.C3d => C3dReader.Read(bytes, path),
+        FileKind.Csv => new C3dDocument(CsvMarkers.Read(bytes, path)),
+        var k => throw new InvalidInputException(path, "format", $"{k.ToString().ToLowerInvariant()} holds a motion, markers (c3d, csv) are needed here"),
+    };
+
+    /// <summary>Writes a motion by the extension of <paramref name="path"/>.</summary>
+    /// <param name="units">m, cm, mm or in; BVH is centimetres when null. GLB is always metres.</param>
+    public static void WriteMotion(string path, Motion motion, string? units = null, string up = "Y", RotationOrder? order = null)
+    {
+        var extension = Path.GetExtension(path).ToLowerInvariant();
+        AtomicFile.Write(path, stream => WriteMotion(stream, extension, motion, units, up, order));
+    }
+
+    public static void WriteMotion(Stream stream, string extension, Motion motion, string? units = null, string up = "Y", RotationOrder? order = null)
+    {
+        switch (extension)
+        {
+            case ".bvh":
+                Units.TryMetres(units ?? "cm", out var metres);
+                BvhWriter.Write(stream, up == "Z" ? MotionEdits.Turn(MotionEdits.LevelRest(motion), YUpToZUp) : motion, metres, order);
+                break;
+            case ".glb":
+                GltfWriter.WriteSkeleton(stream, motion);
+                break;
+            case ".csv":
+                CsvMarkers.Write(stream, JointPoints(motion), units ?? "m", up);
+                break;
+            default:
+                throw new ArgumentException($"a motion cannot be written as '{extension}' (bvh, glb or csv)");
+        }
+    }
+
+    /// <summary>The turn that makes +Z the upright axis.</summary>
+    public static Quaternion YUpToZUp { get; } = Rotations.AboutAxis(0, Math.PI / 2);
+
+    /// <summary>Joint centres as points.</summary>
+    public static MarkerTake JointPoints(Motion motion) =>
+        new([.. motion.Skeleton.Joints.Select(j => j.Name)], motion.FrameRate, motion.FrameCount, ForwardKinematics.WorldPositions(motion)) { FirstFrame = motion.FirstFrame };
+}

@@ -1,0 +1,60 @@
+using Eidolon.Core.Geometry;
+
+namespace Eidolon.Core.Solving;
+
+/// <summary>A tree of joints with degrees of freedom, and points (markers) fixed to its joints. Lengths in metres.</summary>
+public sealed class ArticulatedModel
+{
+    public ArticulatedModel(IReadOnlyList<int> parents, IReadOnlyList<Vector3d> offsets, IReadOnlyList<JointFreedom> freedoms, IReadOnlyList<int> markerJoints, IReadOnlyList<Vector3d> markerOffsets)
+    {
+        Parents = [.. parents];
+        Offsets = [.. offsets];
+        Freedoms = [.. freedoms];
+        MarkerJoints = [.. markerJoints];
+        MarkerOffsets = [.. markerOffsets];
+        FirstDof = new int[JointCount];
+        var chain = new List<int>();
+        var last = new int[JointCount];
+        for (var j = 0; j < JointCount; j++)
+        {
+            FirstDof[j] = chain.Count;
+            last[j] = Parents[j] < 0 ? -1 : last[Parents[j]];
+            var count = (Freedoms[j].Translates ? 3 : 0) + Freedoms[j].Turns;
+            for (var k = 0; k < count; k++)
+            {
+                chain.Add(last[j]);
+                last[j] = chain.Count - 1;
+            }
+        }
+
+        DofParents = [.. chain];
+        LastDof = last;
+    }
+
+    public int JointCount => Parents.Length;
+
+    public int MarkerCount => MarkerJoints.Length;
+
+    public int DofCount => DofParents.Length;
+
+    public int[] Parents { get; }
+
+    /// <summary>Place of each joint in its parent's frame; calibration changes them.</summary>
+    public Vector3d[] Offsets { get; }
+
+    public JointFreedom[] Freedoms { get; }
+
+    public int[] MarkerJoints { get; }
+
+    /// <summary>Place of each marker in its joint's frame; calibration changes them.</summary>
+    public Vector3d[] MarkerOffsets { get; }
+
+    /// <summary>First degree of freedom of each joint.</summary>
+    internal int[] FirstDof { get; }
+
+    /// <summary>The last degree of freedom that moves each joint, −1 for none.</summary>
+    internal int[] LastDof { get; }
+
+    /// <summary>The next degree of freedom towards the root, −1 at the root: the sparsity of the normal equations.</summary>
+    internal int[] DofParents { get; }
+}

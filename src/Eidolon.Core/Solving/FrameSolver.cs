@@ -1,0 +1,110 @@
+using Eidolon.Core.Geometry;
+
+namespace Eidolon.Core.Solving;
+
+/// <summary>Levenberg–Marquardt fit of one pose to one frame of markers, with warm start. Not thread-safe: one a thread.</summary>
+/// <remarks>Damping after Nielsen, "Damping Parameter in Marquardt's Method", 1999; robust weights by iterative reweighting.</remarks>
+public sealed class FrameSolver
+{
+    private readonly ArticulatedModel _model;
+    private readonly SolveOptions _options;
+    private readonly ModelKinematics _kinematics;
+    private readonly TreeNormalEquations _equations;
+    private readonly PosePrior _prior;
+    private readonly double[] _weights;
+    private readonly Vector3d[] _residuals;
+    private readonly double[] _step;
+    private readonly ModelPose _trial;
+
+    public FrameSolver(ArticulatedModel model, SolveOptions? options = null)
+    {
+        _model = model;
+        _options = options ?? new SolveOptions();
+        _kinematics = new ModelKinematics(model);
+        _equations = new TreeNormalEquations(model);
+        _prior = new PosePrior(model, _options);
+        _weights = new double[model.MarkerCount];
+        _residuals = new Vector3d[model.MarkerCount];
+        _step = new double[model.DofCount];
+        _trial = new ModelPose(model);
+    }
+
+    /// <summary>Linear systems solved since the start.</summary>
+    public long LinearSolves { get; private set; }
+
+    /// <summary>World places of the markers at the last pose that was solved, metres.</summary>
+    public ReadOnlySpan<Vector3d> Markers => _kinematics.Markers;
+
+    internal ModelKinematics Kinematics => _kinematics;
+
+    /// <summary>Moves <paramref name="pose"/> to the best fit; <paramref name="previous"/> is the frame before, or null. Returns the cost, m².</summary>
+    /// <param name="targets">One place a marker, metres; NaN where it is not seen.</param>
+    public double Solve(ModelPose pose, ReadOnlySpan<Vector3d> targets, ModelPose? previous = null)
+    {
+        var cost = Evaluate(pose, targets, previous, withMotions: true);
+        double lambda = 1e-6, growth = 2;
+        for (var step = 0; step < _options.MaximumSteps; step++)
+        {
+            _equations.Build(_kinematics, _weights, _residuals);
+            _prior.AddTo(_equations, pose, previous);
+            double trialCost;
+            while (true)
+            {
+                LinearSolves++;
+                if (_equations.Solve(lambda, _step))
+                {
+                    _trial.Step(_model, pose, _step);
+                    trialCost = Evaluate(_trial, targets, previous, withMotions: true);
+                    if (trialCost <= cost)
+                    {
+                        break;
+                    }
+                }
+
+                lambda = Math.Max(lambda, 1e-5) * growth;
+                growth *= 2;
+                if (lambda > 1e8)
+                {
+                    return Evaluate(pose, targets, previous, withMotions: true);
+                }
+            }
+
+            var change = cost - trialCost;
+            pose.CopyFrom(_trial);
+            lambda = Math.Max(1e-9, lambda * 0.2);
+            growth = 2;
+            var done = change <= _options.Tolerance * cost;
+            cost = trialCost;
+            if (done)
+            {
+                break;
+            }
+        }
+
+        return cost;
+    }
+
+    private double Evaluate(ModelPose pose, ReadOnlySpan<Vector3d> targets, ModelPose? previous, bool withMotions)
+    {
+        _kinematics.Update(pose, withMotions);
+        var scale = _options.RobustScale * _options.RobustScale;
+        var plain = double.IsInfinity(scale);
+        double sum = 0;
+        for (var i = 0; i < targets.Length; i++)
+        {
+            if (double.IsNaN(targets[i].X))
+            {
+                _weights[i] = 0;
+                continue;
+            }
+
+            var r = _kinematics.Markers[i] - targets[i];
+            var r2 = Vector3d.Dot(r, r);
+            _residuals[i] = r;
+            _weights[i] = plain ? 1 : 1 / (1 + (r2 / scale));
+            sum += plain ? r2 : scale * Math.Log(1 + (r2 / scale));
+        }
+
+        return 0.5 * (sum + _prior.Cost(pose, previous));
+    }
+}
