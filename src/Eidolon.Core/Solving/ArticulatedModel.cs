@@ -12,6 +12,8 @@ public sealed class ArticulatedModel
         Freedoms = [.. freedoms];
         MarkerJoints = [.. markerJoints];
         MarkerOffsets = [.. markerOffsets];
+        MarkerWeights = new double[MarkerCount];
+        Array.Fill(MarkerWeights, 1);
         FirstDof = new int[JointCount];
         var chain = new List<int>();
         var last = new int[JointCount];
@@ -48,6 +50,9 @@ public sealed class ArticulatedModel
 
     /// <summary>Place of each marker in its joint's frame; calibration changes them.</summary>
     public Vector3d[] MarkerOffsets { get; }
+
+    /// <summary>How much each marker counts, 1 for a full one.</summary>
+    public double[] MarkerWeights { get; }
 
     /// <summary>First degree of freedom of each joint.</summary>
     internal int[] FirstDof { get; }

@@ -84,6 +84,22 @@ public sealed class FrameSolver
         return cost;
     }
 
+    /// <summary>Cost of a pose and, at it, the equations; for the calibration, which solves many frames and the body at once.</summary>
+    internal double Linearise(ModelPose pose, ReadOnlySpan<Vector3d> targets, out TreeNormalEquations equations)
+    {
+        var cost = Evaluate(pose, targets, null, withMotions: true);
+        _equations.Build(_kinematics, _weights, _residuals);
+        _prior.AddTo(_equations, pose, null);
+        equations = _equations;
+        return cost;
+    }
+
+    internal ReadOnlySpan<double> Weights => _weights;
+
+    internal ReadOnlySpan<Vector3d> Residuals => _residuals;
+
+    internal double Cost(ModelPose pose, ReadOnlySpan<Vector3d> targets) => Evaluate(pose, targets, null, withMotions: false);
+
     private double Evaluate(ModelPose pose, ReadOnlySpan<Vector3d> targets, ModelPose? previous, bool withMotions)
     {
         _kinematics.Update(pose, withMotions);
@@ -101,8 +117,9 @@ public sealed class FrameSolver
             var r = _kinematics.Markers[i] - targets[i];
             var r2 = Vector3d.Dot(r, r);
             _residuals[i] = r;
-            _weights[i] = plain ? 1 : 1 / (1 + (r2 / scale));
-            sum += plain ? r2 : scale * Math.Log(1 + (r2 / scale));
+            var own = _model.MarkerWeights[i];
+            _weights[i] = plain ? own : own / (1 + (r2 / scale));
+            sum += own * (plain ? r2 : scale * Math.Log(1 + (r2 / scale)));
         }
 
         return 0.5 * (sum + _prior.Cost(pose, previous));

@@ -68,8 +68,25 @@ internal sealed class TreeNormalEquations
         }
     }
 
-    /// <summary>Solves (H + λ·diag(H) + floor) x = −g along the tree. False when a pivot is not positive.</summary>
+    /// <summary>Solves (H + λ·diag(H)) x = −g along the tree. False when a pivot is not positive.</summary>
     public bool Solve(double lambda, Span<double> step)
+    {
+        if (!Factor(lambda))
+        {
+            return false;
+        }
+
+        for (var k = 0; k < _n; k++)
+        {
+            step[k] = -Gradient[k];
+        }
+
+        BackSolve(step);
+        return true;
+    }
+
+    /// <summary>Factors H + λ·diag(H) as LᵀDL without fill-in.</summary>
+    public bool Factor(double lambda)
     {
         var h = _factor;
         var up = _model.DofParents;
@@ -81,7 +98,6 @@ internal sealed class TreeNormalEquations
             }
 
             h[(k * _n) + k] += (lambda * Hessian[(k * _n) + k]) + 1e-12;
-            step[k] = -Gradient[k];
         }
 
         for (var k = _n - 1; k >= 0; k--)
@@ -104,24 +120,30 @@ internal sealed class TreeNormalEquations
             }
         }
 
+        return true;
+    }
+
+    /// <summary>Replaces b by the solution of the factored system.</summary>
+    public void BackSolve(Span<double> b)
+    {
+        var h = _factor;
+        var up = _model.DofParents;
         for (var k = _n - 1; k >= 0; k--)
         {
             for (var i = up[k]; i >= 0; i = up[i])
             {
-                step[i] -= h[(k * _n) + i] * step[k];
+                b[i] -= h[(k * _n) + i] * b[k];
             }
         }
 
         for (var k = 0; k < _n; k++)
         {
-            step[k] /= h[(k * _n) + k];
+            b[k] /= h[(k * _n) + k];
             for (var i = up[k]; i >= 0; i = up[i])
             {
-                step[k] -= h[(k * _n) + i] * step[i];
+                b[k] -= h[(k * _n) + i] * b[i];
             }
         }
-
-        return true;
     }
 
     /// <summary>Weighted points seen as one body about the world origin.</summary>

@@ -1,0 +1,241 @@
+using Eidolon.Core.Geometry;
+
+namespace Eidolon.Core.Solving;
+
+/// <summary>
+/// Joint bundle adjustment of a body and its poses in many frames: Levenberg–Marquardt, the poses eliminated frame by frame
+/// (Schur complement), each frame's block factored along the tree.
+/// </summary>
+/// <remarks>Triggs et al., "Bundle Adjustment: A Modern Synthesis", 2000, section 6.1.</remarks>
+internal sealed class BodyBundle
+{
+    private readonly ArticulatedModel _model;
+    private readonly BodyShape _shape;
+    private readonly FrameSolver _solver;
+    private readonly IReadOnlyList<Vector3d[]> _targets;
+    private readonly ModelPose[] _poses;
+    private readonly ModelPose[] _trial;
+    private readonly int _n;
+    private readonly int _g;
+    private readonly double _shapeWeight;
+    private readonly List<int>[] _termsOf;
+    private readonly List<int>[] _dofsOf;
+    private readonly double[][] _coupling;
+    private readonly double[][] _solved;
+    private readonly double[][] _local;
+
+    public BodyBundle(ArticulatedModel model, BodyShape shape, IReadOnlyList<Vector3d[]> targets, ModelPose[] poses, SolveOptions options)
+    {
+        (_model, _shape, _targets, _poses) = (model, shape, targets, poses);
+        _solver = new FrameSolver(model, options with { FrameSpread = double.PositiveInfinity });
+        _n = model.DofCount;
+        _g = shape.Count;
+        _shapeWeight = 1;
+        _trial = [.. poses.Select(_ => new ModelPose(model))];
+        _coupling = [.. poses.Select(_ => new double[_n * _g])];
+        _solved = [.. poses.Select(_ => new double[_n * _g])];
+        _local = [.. poses.Select(_ => new double[_n])];
+        _termsOf = [.. Enumerable.Range(0, model.MarkerCount).Select(TermsOf)];
+        _dofsOf = [.. Enumerable.Range(0, model.MarkerCount).Select(DofsOf)];
+    }
+
+    /// <summary>Runs to convergence; the shape is applied to the model and the poses are updated in place. Returns the final cost.</summary>
+    public double Solve(int steps, CancellationToken cancel, Action<double>? progress = null)
+    {
+        _shape.ApplyTo(_model);
+        var cost = Cost(_poses);
+        var lambda = 1e-4;
+        for (var step = 0; step < steps; step++)
+        {
+            cancel.ThrowIfCancellationRequested();
+            progress?.Invoke(step / (double)steps);
+            var before = (double[])_shape.Values.Clone();
+            var accepted = false;
+            for (var attempt = 0; attempt < 6 && !accepted; attempt++)
+            {
+                var delta = Step(lambda);
+                if (delta is not null)
+                {
+                    for (var k = 0; k < _g; k++)
+                    {
+                        _shape.Values[k] = before[k] + delta[k];
+                    }
+
+                    MovePoses(delta);
+                    _shape.ApplyTo(_model);
+                    var next = Cost(_trial);
+                    if (next < cost)
+                    {
+                        var change = (cost - next) / cost;
+                        for (var f = 0; f < _poses.Length; f++)
+                        {
+                            _poses[f].CopyFrom(_trial[f]);
+                        }
+
+                        cost = next;
+                        lambda = Math.Max(1e-8, lambda * 0.25);
+                        accepted = true;
+                        if (change < 1e-5)
+                        {
+                            return cost;
+                        }
+
+                        continue;
+                    }
+                }
+
+                before.CopyTo(_shape.Values, 0);
+                _shape.ApplyTo(_model);
+                lambda *= 8;
+            }
+
+            if (!accepted)
+            {
+                break;
+            }
+        }
+
+        return cost;
+    }
+
+    private double Cost(ModelPose[] poses)
+    {
+        var sum = _shape.Prior(_shapeWeight * _poses.Length / 20.0, null, null);
+        for (var f = 0; f < poses.Length; f++)
+        {
+            sum += _solver.Cost(poses[f], _targets[f]);
+        }
+
+        return sum;
+    }
+
+    /// <summary>One damped step of the shape; the frames' share is kept for <see cref="MovePoses"/>.</summary>
+    private double[]? Step(double lambda)
+    {
+        var h = new double[_g * _g];
+        var g = new double[_g];
+        _shape.Prior(_shapeWeight * _poses.Length / 20.0, h, g);
+        for (var k = 0; k < _g; k++)
+        {
+            h[(k * _g) + k] *= 1 + lambda;
+        }
+
+        for (var f = 0; f < _poses.Length; f++)
+        {
+            _solver.Linearise(_poses[f], _targets[f], out var equations);
+            AddFrame(f, equations, lambda, h, g);
+        }
+
+        if (!DenseCholesky.Factor(h, _g))
+        {
+            return null;
+        }
+
+        for (var k = 0; k < _g; k++)
+        {
+            g[k] = -g[k];
+        }
+
+        DenseCholesky.Solve(h, _g, g);
+        return g;
+    }
+
+    private void AddFrame(int f, TreeNormalEquations equations, double lambda, double[] h, double[] g)
+    {
+        var coupling = _coupling[f];
+        var solved = _solved[f];
+        Array.Clear(coupling);
+        var k = _solver.Kinematics;
+        Span<Vector3d> direction = stackalloc Vector3d[64];
+        for (var i = 0; i < _model.MarkerCount; i++)
+        {
+            var w = _solver.Weights[i];
+            if (!(w > 0))
+            {
+                continue;
+            }
+
+            var terms = _termsOf[i];
+            for (var a = 0; a < terms.Count; a++)
+            {
+                var t = _shape.Terms[terms[a]];
+                var frame = t.Joint >= 0 ? _model.Parents[t.Joint] : _model.MarkerJoints[i];
+                direction[a] = k.Rotation[frame] * t.Direction;
+                g[terms[a]] += w * Vector3d.Dot(direction[a], _solver.Residuals[i]);
+                for (var b = 0; b <= a; b++)
+                {
+                    var v = w * Vector3d.Dot(direction[a], direction[b]);
+                    h[(Math.Max(terms[a], terms[b]) * _g) + Math.Min(terms[a], terms[b])] += a == b ? v * (1 + lambda) : v;
+                }
+            }
+
+            foreach (var d in _dofsOf[i])
+            {
+                var j = (k.Linear[d] + Vector3d.Cross(k.Angular[d], k.Markers[i])) * w;
+                for (var a = 0; a < terms.Count; a++)
+                {
+                    coupling[(terms[a] * _n) + d] += Vector3d.Dot(j, direction[a]);
+                }
+            }
+        }
+
+        equations.Factor(lambda);
+        equations.Gradient.CopyTo(_local[f], 0);
+        equations.BackSolve(_local[f]);
+        coupling.CopyTo(solved, 0);
+        for (var a = 0; a < _g; a++)
+        {
+            equations.BackSolve(solved.AsSpan(a * _n, _n));
+            g[a] -= DenseCholesky.Dot(coupling.AsSpan(a * _n, _n), _local[f]);
+            for (var b = 0; b <= a; b++)
+            {
+                h[(a * _g) + b] -= DenseCholesky.Dot(coupling.AsSpan(b * _n, _n), solved.AsSpan(a * _n, _n));
+            }
+        }
+    }
+
+    private void MovePoses(double[] delta)
+    {
+        var step = new double[_n];
+        for (var f = 0; f < _poses.Length; f++)
+        {
+            for (var d = 0; d < _n; d++)
+            {
+                step[d] = -_local[f][d];
+            }
+
+            for (var a = 0; a < _g; a++)
+            {
+                var row = _solved[f].AsSpan(a * _n, _n);
+                for (var d = 0; d < _n; d++)
+                {
+                    step[d] -= row[d] * delta[a];
+                }
+            }
+
+            _trial[f].Step(_model, _poses[f], step);
+        }
+    }
+
+    private List<int> TermsOf(int marker)
+    {
+        var chain = new HashSet<int>();
+        for (var j = _model.MarkerJoints[marker]; j > 0; j = _model.Parents[j])
+        {
+            chain.Add(j);
+        }
+
+        return [.. Enumerable.Range(0, _g).Where(k => _shape.Terms[k] is var t && (t.Joint >= 0 ? chain.Contains(t.Joint) : t.Marker == marker))];
+    }
+
+    private List<int> DofsOf(int marker)
+    {
+        var list = new List<int>();
+        for (var d = _model.LastDof[_model.MarkerJoints[marker]]; d >= 0; d = _model.DofParents[d])
+        {
+            list.Add(d);
+        }
+
+        return list;
+    }
+}

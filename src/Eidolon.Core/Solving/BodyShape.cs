@@ -1,0 +1,172 @@
+using System.Numerics;
+using Eidolon.Core.Geometry;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Solving;
+
+/// <summary>
+/// The unknowns of a body: joint offsets (a length along a fixed direction for limbs, three numbers elsewhere) and marker offsets,
+/// with what is likely about them: average proportions, left like right, markers near where they were seen.
+/// </summary>
+internal sealed class BodyShape
+{
+    private readonly List<Term> _terms = [];
+    private readonly List<(int A, int B, double Sign, double Weight)> _pairs = [];
+    private readonly double[] _mean;
+    private readonly double[] _weight;
+
+    public BodyShape(Skeleton skeleton, IReadOnlyList<PerformerMarker> markers, IReadOnlyList<double> markerSpread, double markerSigma)
+    {
+        var firstOf = new int[skeleton.Count];
+        for (var j = 0; j < skeleton.Count; j++)
+        {
+            firstOf[j] = _terms.Count;
+            if (j == 0)
+            {
+                continue;
+            }
+
+            var stem = skeleton[j].Name;
+            if (stem.StartsWith("Forearm", StringComparison.Ordinal) || stem.StartsWith("Hand", StringComparison.Ordinal) || stem.StartsWith("Shin", StringComparison.Ordinal) || stem.StartsWith("Foot", StringComparison.Ordinal))
+            {
+                _terms.Add(new Term(j, -1, Vector3.Normalize(skeleton[j].Offset)));
+                continue;
+            }
+
+            for (var a = 0; a < 3; a++)
+            {
+                _terms.Add(new Term(j, -1, Rotations.Axis(a)));
+            }
+        }
+
+        JointTerms = _terms.Count;
+        for (var i = 0; i < markers.Count; i++)
+        {
+            for (var a = 0; a < 3; a++)
+            {
+                _terms.Add(new Term(-1, i, Rotations.Axis(a)));
+            }
+        }
+
+        Count = _terms.Count;
+        Values = new double[Count];
+        _mean = new double[Count];
+        _weight = new double[Count];
+        SetPriors(skeleton, markers, markerSpread, markerSigma);
+        PairSides(skeleton, firstOf, markerSigma);
+    }
+
+    public int Count { get; }
+
+    public int JointTerms { get; }
+
+    public double[] Values { get; }
+
+    public ReadOnlySpan<Term> Terms => System.Runtime.InteropServices.CollectionsMarshal.AsSpan(_terms);
+
+    public void ApplyTo(ArticulatedModel model)
+    {
+        for (var j = 1; j < model.JointCount; j++)
+        {
+            model.Offsets[j] = default;
+        }
+
+        Array.Clear(model.MarkerOffsets);
+        for (var k = 0; k < Count; k++)
+        {
+            var t = _terms[k];
+            var v = (Vector3d)t.Direction * Values[k];
+            if (t.Joint >= 0)
+            {
+                model.Offsets[t.Joint] += v;
+            }
+            else
+            {
+                model.MarkerOffsets[t.Marker] += v;
+            }
+        }
+    }
+
+    /// <summary>Cost of the shape alone; adds its equations when asked.</summary>
+    public double Prior(double scale, double[]? hessian, double[]? gradient)
+    {
+        double cost = 0;
+        for (var k = 0; k < Count; k++)
+        {
+            var e = Values[k] - _mean[k];
+            var w = _weight[k] * scale;
+            cost += w * e * e;
+            if (hessian is not null)
+            {
+                hessian[(k * Count) + k] += w;
+                gradient![k] += w * e;
+            }
+        }
+
+        foreach (var (a, b, sign, weight) in _pairs)
+        {
+            var e = Values[a] - (sign * Values[b]);
+            var w = weight * scale;
+            cost += w * e * e;
+            if (hessian is not null)
+            {
+                hessian[(a * Count) + a] += w;
+                hessian[(b * Count) + b] += w;
+                hessian[(Math.Max(a, b) * Count) + Math.Min(a, b)] -= w * sign;
+                gradient![a] += w * e;
+                gradient[b] -= w * sign * e;
+            }
+        }
+
+        return 0.5 * cost;
+    }
+
+    private void SetPriors(Skeleton skeleton, IReadOnlyList<PerformerMarker> markers, IReadOnlyList<double> markerSpread, double markerSigma)
+    {
+        double Weight(double spread) => markerSigma / spread * (markerSigma / spread);
+        for (var k = 0; k < Count; k++)
+        {
+            var t = _terms[k];
+            if (t.Joint >= 0)
+            {
+                var offset = skeleton[t.Joint].Offset;
+                Values[k] = Vector3.Dot(offset, t.Direction);
+                var along = Math.Abs(Values[k]) > 0.5 * offset.Length();
+                var name = skeleton[t.Joint].Name;
+                var limb = name.StartsWith("Forearm", StringComparison.Ordinal) || name.StartsWith("Hand", StringComparison.Ordinal) || name.StartsWith("Shin", StringComparison.Ordinal) || name.StartsWith("Foot", StringComparison.Ordinal);
+                var loose = name.StartsWith("Thigh", StringComparison.Ordinal) || name.StartsWith("UpperArm", StringComparison.Ordinal);
+                _weight[k] = Weight(limb ? 0.10 * offset.Length() : loose ? 0.02 : along ? Math.Max(0.01, 0.10 * offset.Length()) : 0.008);
+            }
+            else
+            {
+                Values[k] = Vector3.Dot(markers[t.Marker].Offset, t.Direction);
+                _weight[k] = Weight(markerSpread[t.Marker]);
+            }
+
+            _mean[k] = Values[k];
+        }
+    }
+
+    private void PairSides(Skeleton skeleton, int[] firstOf, double markerSigma)
+    {
+        for (var j = 1; j < skeleton.Count; j++)
+        {
+            if (skeleton[j].Role is not { } role || BodyRoles.Side(role) != 'L')
+            {
+                continue;
+            }
+
+            var other = skeleton.IndexOf(BodyRoles.Mirror(role));
+            for (var k = 0; other >= 0 && firstOf[j] + k < JointTerms && _terms[firstOf[j] + k].Joint == j; k++)
+            {
+                var d = _terms[firstOf[j] + k].Direction;
+                var e = _terms[firstOf[other] + k].Direction;
+                var sign = Vector3.Dot(new Vector3(-d.X, d.Y, d.Z), e) >= 0 ? 1 : -1;
+                _pairs.Add((firstOf[j] + k, firstOf[other] + k, sign, markerSigma / 0.004 * (markerSigma / 0.004)));
+            }
+        }
+    }
+
+    /// <summary>One unknown: a joint's or a marker's offset along a direction of its frame.</summary>
+    public readonly record struct Term(int Joint, int Marker, Vector3 Direction);
+}
