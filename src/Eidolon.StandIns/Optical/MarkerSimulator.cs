@@ -1,0 +1,129 @@
+using System.Numerics;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+
+namespace Eidolon.StandIns.Optical;
+
+/// <summary>What the camera ring sees of a performance: markers on moving skin, hidden by bodies, with noise.</summary>
+public static class MarkerSimulator
+{
+    /// <summary>How well the ring and the tape work.</summary>
+    /// <param name="Noise">Spread of a coordinate, metres.</param>
+    /// <param name="SoftTissue">Largest slide of skin over bone, metres.</param>
+    /// <param name="MinimumCameras">Cameras needed to see a marker.</param>
+    public sealed record Settings(float Noise = 0.0003f, float SoftTissue = 0.006f, int MinimumCameras = 2, float SpikesPerMinute = 6, bool Occlusion = true);
+
+    /// <summary>Labelled markers as seen, <c>Performer:Marker</c> when several perform; hidden ones are NaN.</summary>
+    public static MarkerTake Labelled(Performance performance, Settings? settings = null)
+    {
+        var truth = Truth(performance, settings?.SoftTissue ?? 0.006f);
+        return See(performance, truth, settings ?? new Settings());
+    }
+
+    /// <summary>Where every marker truly is, on its moving skin.</summary>
+    public static MarkerTake Truth(Performance performance, float softTissue)
+    {
+        var many = performance.Actors.Count > 1;
+        var rows = HarbourMarkers.Rows().ToArray();
+        var names = performance.Actors.SelectMany(a => rows.Select(r => many ? $"{a.Person.Name}:{r.Name}" : r.Name)).ToArray();
+        var take = new MarkerTake(names, performance.Actors[0].Motion.FrameRate, performance.FrameCount);
+        for (var a = 0; a < performance.Actors.Count; a++)
+        {
+            Wear(performance.Actors[a], rows, take, a * rows.Length, softTissue);
+        }
+
+        return take;
+    }
+
+    private static void Wear(Performance.Actor actor, (string Name, BodyRole Role, Vector3 Offset)[] rows, MarkerTake take, int first, float softTissue)
+    {
+        var random = new Random(actor.Person.Seed * 77);
+        var body = actor.Motion.Skeleton;
+        float Jitter() => (random.NextSingle() - 0.5f) * 2 * 0.006f;
+        var joints = Array.ConvertAll(rows, r => body.IndexOf(r.Role));
+        var offsets = Array.ConvertAll(rows, r => (r.Offset * actor.Person.Stature) + new Vector3(Jitter(), Jitter(), Jitter()));
+        var slide = Array.ConvertAll(rows, _ => Vector3.Normalize(new Vector3(Jitter(), Jitter(), Jitter()) + new Vector3(1e-6f)) * softTissue * (0.3f + (0.7f * random.NextSingle())));
+        var rotations = new Quaternion[body.Count];
+        var positions = new Vector3[body.Count];
+        for (var f = 0; f < take.FrameCount; f++)
+        {
+            ForwardKinematics.World(actor.Motion, f, rotations, positions);
+            var local = actor.Motion.RotationsAt(f);
+            for (var m = 0; m < rows.Length; m++)
+            {
+                var j = joints[m];
+                // Skin follows the bend of the joint that moves it, up to its largest slide (compare Leardini 2005).
+                var child = Math.Min(j + 1, body.Count - 1);
+                var bend = MathF.Min(1, (1 - MathF.Abs(local[j].W)) * 2.2f) + (body.Parents[child] == j ? MathF.Min(1, (1 - MathF.Abs(local[child].W)) * 2.2f) : 0);
+                take[f, first + m] = positions[j] + Vector3.Transform(offsets[m] + (slide[m] * MathF.Min(1, bend)), rotations[j]);
+            }
+        }
+    }
+
+    private static MarkerTake See(Performance performance, MarkerTake truth, Settings settings)
+    {
+        var seed = performance.Actors.Sum(a => a.Seed);
+        var volumes = performance.Actors.Select(a => new BodyVolume(a.Motion.Skeleton, a.Person.Stature)).ToArray();
+        var take = new MarkerTake(truth.Names, truth.FrameRate, truth.FrameCount);
+        var n = truth.MarkerCount;
+        Parallel.For(0, take.FrameCount, () => (new Quaternion[64], new Vector3[64], new (Vector3, Vector3, float)[volumes.Sum(v => v.Count)]), (f, _, scratch) =>
+        {
+            var at = 0;
+            for (var a = 0; a < volumes.Length && settings.Occlusion; a++)
+            {
+                var body = performance.Actors[a].Motion;
+                ForwardKinematics.World(body, f, scratch.Item1, scratch.Item2);
+                volumes[a].Place(scratch.Item1, scratch.Item2, scratch.Item3.AsSpan(at));
+                at += volumes[a].Count;
+            }
+
+            var random = new Random((seed * 65537) + f);
+            for (var m = 0; m < n; m++)
+            {
+                var p = truth[f, m];
+                var noise = new Vector3(Gauss(random), Gauss(random), Gauss(random)) * settings.Noise;
+                if (settings.Occlusion && Cameras(scratch.Item3.AsSpan(0, at), p, settings.MinimumCameras) < settings.MinimumCameras)
+                {
+                    continue;
+                }
+
+                take[f, m] = p + noise;
+            }
+
+            return scratch;
+        }, _ => { });
+        Spikes(take, settings, new Random(seed + 5));
+        return take;
+    }
+
+    private static int Cameras(ReadOnlySpan<(Vector3 A, Vector3 B, float R)> capsules, Vector3 p, int enough)
+    {
+        var seen = 0;
+        foreach (var eye in CaptureVolume.Cameras)
+        {
+            if (!BodyVolume.Hides(capsules, eye, p) && ++seen >= enough)
+            {
+                break;
+            }
+        }
+
+        return seen;
+    }
+
+    private static void Spikes(MarkerTake take, Settings settings, Random random)
+    {
+        var count = (int)(settings.SpikesPerMinute * take.FrameCount / take.FrameRate / 60);
+        for (var i = 0; i < count; i++)
+        {
+            int f = random.Next(5, take.FrameCount - 5), m = random.Next(take.MarkerCount);
+            if (MarkerTake.Seen(take[f, m]))
+            {
+                take[f, m] += new Vector3(Gauss(random), Gauss(random), Gauss(random)) * 0.02f;
+            }
+        }
+    }
+
+    internal static float Gauss(Random r) => MathF.Sqrt(-2 * MathF.Log(1 - r.NextSingle())) * MathF.Cos(MathF.Tau * r.NextSingle());
+}

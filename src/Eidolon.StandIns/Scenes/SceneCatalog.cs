@@ -1,0 +1,36 @@
+using Eidolon.StandIns.People;
+
+namespace Eidolon.StandIns.Scenes;
+
+/// <summary>The scenes that can be performed, by name.</summary>
+public static class SceneCatalog
+{
+    private static readonly Dictionary<string, (int Slate, string Who, Func<Person, int, ScenePlan> Plan)> Scenes = new(StringComparer.OrdinalIgnoreCase)
+    {
+        ["rom"] = (1, "Ines", RomScene.Plan),
+        ["lamp-walk"] = (9, "Ines", LampWalkScene.Plan),
+        ["haul-rope"] = (14, "Tobi", HaulRopeScene.Plan),
+        ["gangplank-hop"] = (30, "Tobi", GangplankHopScene.Plan),
+    };
+
+    public static IReadOnlyCollection<string> Names => Scenes.Keys;
+
+    /// <summary>The slate number of a scene in the production.</summary>
+    public static int Slate(string scene) => Scenes[scene].Slate;
+
+    /// <summary>Who usually performs it.</summary>
+    public static string DefaultPerformer(string scene) => Scenes[scene].Who;
+
+    /// <summary>Performs a scene.</summary>
+    /// <param name="scene">One of <see cref="Names"/>.</param>
+    /// <param name="take">Take number: each is performed a little differently.</param>
+    public static Performance Perform(string scene, Person person, int take, double rate = 120)
+    {
+        if (!Scenes.TryGetValue(scene, out var entry))
+        {
+            throw new ArgumentException($"there is no scenario '{scene}' (there are {string.Join(", ", Names)})");
+        }
+
+        return Performance.Render(entry.Plan(person, (person.Seed * 1009) + (take * 7919)), take, (float)rate);
+    }
+}

@@ -1,0 +1,5 @@
+namespace Eidolon.StandIns.Scenes;
+
+/// <summary>A planned scene: who does what, and the props that follow a hand.</summary>
+/// <param name="Name">Set-up name without the production prefix and number.</param>
+internal sealed record ScenePlan(string Name, float Duration, IReadOnlyList<SceneCast> Cast, IReadOnlyList<SceneProp> Props, string Note);
