@@ -57,6 +57,22 @@ public static class DenseCholesky
         }
     }
 
+    /// <summary>a += b with SIMD.</summary>
+    public static void AddTo(Span<double> a, ReadOnlySpan<double> b)
+    {
+        var w = Vector<double>.Count;
+        var i = 0;
+        for (; i <= a.Length - w; i += w)
+        {
+            (new Vector<double>(a[i..]) + new Vector<double>(b[i..])).CopyTo(a[i..]);
+        }
+
+        for (; i < a.Length; i++)
+        {
+            a[i] += b[i];
+        }
+    }
+
     /// <summary>Dot product with SIMD.</summary>
     public static double Dot(ReadOnlySpan<double> a, ReadOnlySpan<double> b)
     {

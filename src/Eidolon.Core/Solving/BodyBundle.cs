@@ -11,7 +11,9 @@ internal sealed class BodyBundle
 {
     private readonly ArticulatedModel _model;
     private readonly BodyShape _shape;
-    private readonly FrameSolver _solver;
+    private readonly FrameSolver[] _solvers;
+    private readonly FrameSolver _restSolver;
+    private readonly int _rest;
     private readonly IReadOnlyList<Vector3d[]> _targets;
     private readonly ModelPose[] _poses;
     private readonly ModelPose[] _trial;
@@ -24,10 +26,13 @@ internal sealed class BodyBundle
     private readonly double[][] _solved;
     private readonly double[][] _local;
 
-    public BodyBundle(ArticulatedModel model, BodyShape shape, IReadOnlyList<Vector3d[]> targets, ModelPose[] poses, SolveOptions options)
+    public BodyBundle(ArticulatedModel model, BodyShape shape, IReadOnlyList<Vector3d[]> targets, ModelPose[] poses, SolveOptions options, int rest)
     {
         (_model, _shape, _targets, _poses) = (model, shape, targets, poses);
-        _solver = new FrameSolver(model, options with { FrameSpread = double.PositiveInfinity });
+        var alone = options with { FrameSpread = double.PositiveInfinity };
+        _solvers = [.. Enumerable.Range(0, Math.Clamp(Environment.ProcessorCount, 1, 8)).Select(_ => new FrameSolver(model, alone))];
+        _restSolver = new FrameSolver(model, alone, [.. Enumerable.Range(0, model.JointCount).Select(j => BodyFreedoms.AtRest(shape.RoleOf(j)))]);
+        _rest = rest;
         _n = model.DofCount;
         _g = shape.Count;
         _shapeWeight = 1;
@@ -40,7 +45,7 @@ internal sealed class BodyBundle
     }
 
     /// <summary>Runs to convergence; the shape is applied to the model and the poses are updated in place. Returns the final cost.</summary>
-    public double Solve(int steps, CancellationToken cancel, Action<double>? progress = null)
+    public double Solve(int steps, double tolerance, CancellationToken cancel, Action<double>? progress = null)
     {
         _shape.ApplyTo(_model);
         var cost = Cost(_poses);
@@ -75,7 +80,7 @@ internal sealed class BodyBundle
                         cost = next;
                         lambda = Math.Max(1e-8, lambda * 0.25);
                         accepted = true;
-                        if (change < 1e-5)
+                        if (change < tolerance)
                         {
                             return cost;
                         }
@@ -103,7 +108,7 @@ internal sealed class BodyBundle
         var sum = _shape.Prior(_shapeWeight * _poses.Length / 20.0, null, null);
         for (var f = 0; f < poses.Length; f++)
         {
-            sum += _solver.Cost(poses[f], _targets[f]);
+            sum += (f == _rest ? _restSolver : _solvers[0]).Cost(poses[f], _targets[f]);
         }
 
         return sum;
@@ -120,10 +125,28 @@ internal sealed class BodyBundle
             h[(k * _g) + k] *= 1 + lambda;
         }
 
-        for (var f = 0; f < _poses.Length; f++)
+        // Frames are shared out among the cores; each adds into sums of its own.
+        var parts = new (double[] H, double[] G)[_solvers.Length];
+        Parallel.For(0, _solvers.Length, w =>
         {
-            _solver.Linearise(_poses[f], _targets[f], out var equations);
-            AddFrame(f, equations, lambda, h, g);
+            parts[w] = (new double[_g * _g], new double[_g]);
+            for (var f = w; f < _poses.Length; f += _solvers.Length)
+            {
+                if (f != _rest)
+                {
+                    AddFrame(f, _solvers[w], lambda, parts[w].H, parts[w].G);
+                }
+            }
+        });
+        if (_rest >= 0)
+        {
+            AddFrame(_rest, _restSolver, lambda, h, g);
+        }
+
+        foreach (var (ph, pg) in parts)
+        {
+            DenseCholesky.AddTo(h, ph);
+            DenseCholesky.AddTo(g, pg);
         }
 
         if (!DenseCholesky.Factor(h, _g))
@@ -140,16 +163,17 @@ internal sealed class BodyBundle
         return g;
     }
 
-    private void AddFrame(int f, TreeNormalEquations equations, double lambda, double[] h, double[] g)
+    private void AddFrame(int f, FrameSolver solver, double lambda, double[] h, double[] g)
     {
         var coupling = _coupling[f];
         var solved = _solved[f];
         Array.Clear(coupling);
-        var k = _solver.Kinematics;
+        solver.Linearise(_poses[f], _targets[f], out var equations);
+        var k = solver.Kinematics;
         Span<Vector3d> direction = stackalloc Vector3d[64];
         for (var i = 0; i < _model.MarkerCount; i++)
         {
-            var w = _solver.Weights[i];
+            var w = solver.Weights[i];
             if (!(w > 0))
             {
                 continue;
@@ -161,7 +185,7 @@ internal sealed class BodyBundle
                 var t = _shape.Terms[terms[a]];
                 var frame = t.Joint >= 0 ? _model.Parents[t.Joint] : _model.MarkerJoints[i];
                 direction[a] = k.Rotation[frame] * t.Direction;
-                g[terms[a]] += w * Vector3d.Dot(direction[a], _solver.Residuals[i]);
+                g[terms[a]] += w * Vector3d.Dot(direction[a], solver.Residuals[i]);
                 for (var b = 0; b <= a; b++)
                 {
                     var v = w * Vector3d.Dot(direction[a], direction[b]);

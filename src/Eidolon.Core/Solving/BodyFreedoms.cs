@@ -6,6 +6,12 @@ namespace Eidolon.Core.Solving;
 /// <remarks>Ranges after Kapandji, "The Physiology of the Joints", rounded outwards.</remarks>
 public static class BodyFreedoms
 {
+    /// <summary>Hinge-like joints turn about one axis after another, the main one first; a ball joint's rotation vector would mix bend and twist.</summary>
+    private static readonly Dictionary<string, int[]> Sequences = new(StringComparer.Ordinal)
+    {
+        ["Forearm"] = [1, 2, 0], ["Hand"] = [2, 1, 0], ["Shin"] = [0, 2, 1], ["Toes"] = [0, 2, 1],
+    };
+
     private const double Any = double.PositiveInfinity;
 
     /// <summary>Degrees: spread about X, Y, Z, then low and high about X, Y, Z for a left joint.</summary>
@@ -45,6 +51,20 @@ public static class BodyFreedoms
         // A right joint mirrors a left one at the body's middle plane: turns about Y and Z change sign.
         var mirror = BodyRoles.Side(role) == 'R';
         (double, double) Range(int axis) => mirror && axis > 0 ? (-row[4 + (axis * 2)] * r, -row[3 + (axis * 2)] * r) : (row[3 + (axis * 2)] * r, row[4 + (axis * 2)] * r);
-        return new JointFreedom(false, true, []) { Spread = [row[0] * r, row[1] * r, row[2] * r], Limits = [Range(0), Range(1), Range(2)] };
+        var axes = Sequences.GetValueOrDefault(stem);
+        int[] order = axes ?? [0, 1, 2];
+        return new JointFreedom(false, axes is null, axes ?? []) { Spread = [.. order.Select(a => row[a] * r)], Limits = [.. order.Select(Range)] };
+    }
+
+    /// <summary>The same freedom in the frame that defines rest: every turn is near zero there, arms a little less so.</summary>
+    public static JointFreedom AtRest(BodyRole role)
+    {
+        var free = Of(role);
+        var spread = role switch
+        {
+            BodyRole.Pelvis or BodyRole.Root => 4.0, BodyRole.UpperArmL or BodyRole.UpperArmR => 6,
+            BodyRole.ForearmL or BodyRole.ForearmR or BodyRole.HandL or BodyRole.HandR => 5, BodyRole.ThighL or BodyRole.ThighR => 4, _ => 2,
+        };
+        return free with { Spread = [.. Enumerable.Repeat(spread * Math.PI / 180, 3)], Limits = [] };
     }
 }

@@ -53,13 +53,13 @@ public static class BodyModel
     }
 
     /// <summary>Writes a pose as one frame of a motion on the performer's skeleton.</summary>
-    public static void WriteFrame(ModelPose pose, Motion motion, int frame)
+    public static void WriteFrame(ArticulatedModel model, ModelPose pose, Motion motion, int frame)
     {
         var r = motion.RotationsAt(frame);
         var t = motion.TranslationsAt(frame);
         for (var j = 0; j < r.Length; j++)
         {
-            r[j] = pose.Turns[j].ToSingle();
+            r[j] = pose.TurnOf(model, j).ToSingle();
             t[j] = j == 0 ? new Vector3((float)pose.Values[0], (float)pose.Values[1], (float)pose.Values[2]) : motion.Skeleton[j].Offset;
         }
     }

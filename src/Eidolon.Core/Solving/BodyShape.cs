@@ -12,11 +12,14 @@ internal sealed class BodyShape
 {
     private readonly List<Term> _terms = [];
     private readonly List<(int A, int B, double Sign, double Weight)> _pairs = [];
+    private readonly List<(int Joint, int A, int B, double Sign, double Weight)> _flanks = [];
+    private readonly Skeleton _skeleton;
     private readonly double[] _mean;
     private readonly double[] _weight;
 
     public BodyShape(Skeleton skeleton, IReadOnlyList<PerformerMarker> markers, IReadOnlyList<double> markerSpread, double markerSigma)
     {
+        _skeleton = skeleton;
         var firstOf = new int[skeleton.Count];
         for (var j = 0; j < skeleton.Count; j++)
         {
@@ -54,6 +57,7 @@ internal sealed class BodyShape
         _weight = new double[Count];
         SetPriors(skeleton, markers, markerSpread, markerSigma);
         PairSides(skeleton, firstOf, markerSigma);
+        FindFlanks(skeleton, markers, firstOf, markerSigma);
     }
 
     public int Count { get; }
@@ -63,6 +67,8 @@ internal sealed class BodyShape
     public double[] Values { get; }
 
     public ReadOnlySpan<Term> Terms => System.Runtime.InteropServices.CollectionsMarshal.AsSpan(_terms);
+
+    public BodyRole RoleOf(int joint) => _skeleton[joint].Role ?? BodyRole.Root;
 
     public void ApplyTo(ArticulatedModel model)
     {
@@ -118,6 +124,28 @@ internal sealed class BodyShape
             }
         }
 
+        foreach (var (joint, a, b, sign, weight) in _flanks)
+        {
+            var e = Values[joint] - (0.5 * sign * (Values[a] + Values[b]));
+            var w = weight * scale;
+            cost += w * e * e;
+            if (hessian is not null)
+            {
+                Span<(int Term, double Slope)> slopes = [(joint, 1), (a, -0.5 * sign), (b, -0.5 * sign)];
+                foreach (var (i, si) in slopes)
+                {
+                    gradient![i] += w * e * si;
+                    foreach (var (k, sk) in slopes)
+                    {
+                        if (k <= i)
+                        {
+                            hessian[(i * Count) + k] += w * si * sk;
+                        }
+                    }
+                }
+            }
+        }
+
         return 0.5 * cost;
     }
 
@@ -163,6 +191,46 @@ internal sealed class BodyShape
                 var e = _terms[firstOf[other] + k].Direction;
                 var sign = Vector3.Dot(new Vector3(-d.X, d.Y, d.Z), e) >= 0 ? 1 : -1;
                 _pairs.Add((firstOf[j] + k, firstOf[other] + k, sign, markerSigma / 0.004 * (markerSigma / 0.004)));
+            }
+        }
+    }
+
+    /// <summary>
+    /// Two markers taped on either side of a hinge stand level with its axis: where a bone carries such a pair at its far end,
+    /// their mean is a measurement of the bone's length.
+    /// </summary>
+    private void FindFlanks(Skeleton skeleton, IReadOnlyList<PerformerMarker> markers, int[] firstOf, double markerSigma)
+    {
+        for (var j = 1; j < skeleton.Count; j++)
+        {
+            var along = skeleton[j].Offset;
+            var length = along.Length();
+            var axis = skeleton[j].Name.StartsWith("Toes", StringComparison.Ordinal) ? 2 : MathF.Abs(along.X) > MathF.Abs(along.Y) ? 0 : 1;
+            var limb = skeleton[j].Name is var n && (n.StartsWith("Forearm", StringComparison.Ordinal) || n.StartsWith("Hand", StringComparison.Ordinal) || n.StartsWith("Shin", StringComparison.Ordinal) || n.StartsWith("Foot", StringComparison.Ordinal));
+            if (!limb && axis != 2)
+            {
+                continue;
+            }
+
+            var parent = skeleton[j].Parent;
+            var sign = MathF.Sign(along[axis]);
+            var far = Enumerable.Range(0, markers.Count).Where(i => markers[i].Joint == parent).OrderByDescending(i => markers[i].Offset[axis] * sign).Take(2).ToArray();
+            if (far.Length < 2)
+            {
+                continue;
+            }
+
+            var (a, b) = (markers[far[0]].Offset, markers[far[1]].Offset);
+            var between = a - b;
+            var level = MathF.Abs(between[axis]) < 0.025f && MathF.Abs(a[axis]) > 0.6f * MathF.Abs(along[axis]);
+            var (sideA, sideB) = (a, b);
+            sideA[axis] = sideB[axis] = 0;
+            var apart = between.Length() > 0.03f && Vector3.Dot(sideA, sideB) < 0.35f * sideA.Length() * sideB.Length();
+            if (level && (apart || axis == 2) && length > 0.05f)
+            {
+                var term = limb ? firstOf[j] : firstOf[j] + axis;
+                // A limb's unknown is a length along its own direction, which may point against the axis.
+                _flanks.Add((term, JointTerms + (far[0] * 3) + axis, JointTerms + (far[1] * 3) + axis, limb ? sign : 1, markerSigma / 0.010 * (markerSigma / 0.010)));
             }
         }
     }

@@ -16,13 +16,14 @@ public sealed class FrameSolver
     private readonly double[] _step;
     private readonly ModelPose _trial;
 
-    public FrameSolver(ArticulatedModel model, SolveOptions? options = null)
+    /// <param name="likely">What is likely about each joint when it differs from the model's own freedoms.</param>
+    public FrameSolver(ArticulatedModel model, SolveOptions? options = null, IReadOnlyList<JointFreedom>? likely = null)
     {
         _model = model;
         _options = options ?? new SolveOptions();
         _kinematics = new ModelKinematics(model);
         _equations = new TreeNormalEquations(model);
-        _prior = new PosePrior(model, _options);
+        _prior = new PosePrior(model, _options, likely ?? model.Freedoms);
         _weights = new double[model.MarkerCount];
         _residuals = new Vector3d[model.MarkerCount];
         _step = new double[model.DofCount];

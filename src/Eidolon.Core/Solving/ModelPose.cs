@@ -18,6 +18,26 @@ public sealed class ModelPose
     /// <summary>Translations (metres) and single turns (radians) by degree of freedom; ball joints' places are unused.</summary>
     public double[] Values { get; }
 
+    /// <summary>The turn of a joint in its parent's frame, whichever kind it is.</summary>
+    public Quaterniond TurnOf(ArticulatedModel model, int joint)
+    {
+        var free = model.Freedoms[joint];
+        if (free.Ball)
+        {
+            return Turns[joint];
+        }
+
+        var q = Quaterniond.Identity;
+        var d = model.FirstDof[joint] + (free.Translates ? 3 : 0);
+        foreach (var axis in free.Axes)
+        {
+            var h = Values[d++];
+            q *= axis switch { 0 => Quaterniond.Exp(h, 0, 0), 1 => Quaterniond.Exp(0, h, 0), _ => Quaterniond.Exp(0, 0, h) };
+        }
+
+        return q.Normalized();
+    }
+
     public void CopyFrom(ModelPose other)
     {
         other.Turns.CopyTo(Turns, 0);

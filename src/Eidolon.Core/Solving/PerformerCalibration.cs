@@ -29,7 +29,7 @@ public static class PerformerCalibration
         var moved = new Dictionary<string, double>(StringComparer.Ordinal);
         double rms = 0;
         var chosen = 0;
-        foreach (var (round, count) in new[] { 50, 110, 150 }.Select((c, i) => (i, c)))
+        foreach (var (round, count) in new[] { 40, 90, 130 }.Select((c, i) => (i, c)))
         {
             cancel.ThrowIfCancellationRequested();
             var model = BodyModel.Create(performer);
@@ -39,13 +39,19 @@ public static class PerformerCalibration
             var targets = picked.ConvertAll(p => Targets(take, p.Frame));
             var poses = picked.ConvertAll(p => p.Pose).ToArray();
             var shape = new BodyShape(performer.Skeleton, performer.Markers, spread, Options.MarkerSigma);
-            var bundle = new BodyBundle(model, shape, targets, poses, Options);
-            bundle.Solve(round == 0 ? 12 : 25, cancel, p => progress?.Report((round + p) / 3));
+            var bundle = new BodyBundle(model, shape, targets, poses, Options, picked.FindIndex(p => p.Frame == rest));
+            bundle.Solve(round == 0 ? 8 : 16, round == 2 ? 2e-5 : 2e-4, cancel, p => progress?.Report((round + p) / 3));
             performer = FromModel(performer, model);
             rms = Rms(model, targets, poses);
+            var standing = poses[picked.FindIndex(p => p.Frame == rest)];
+            if (round == 2)
+            {
+                performer = FlatFeet(performer, model, standing);
+            }
+
             start = new ModelPose(model);
             start.CopyFrom(poses[picked.FindIndex(p => p.Frame == rest)]);
-            moved = Moved(performer.Skeleton, poses);
+            moved = Moved(model, performer.Skeleton, poses);
         }
 
         progress?.Report(1);
@@ -158,7 +164,7 @@ public static class PerformerCalibration
     /// <summary>Frames as unlike one another as can be: farthest-point choice over joint turns, the T-pose first.</summary>
     private static List<(int Frame, ModelPose Pose)> PickFrames(ArticulatedModel model, List<(int Frame, ModelPose Pose)> all, MarkerTake take, int count)
     {
-        var features = all.ConvertAll(a => a.Pose.Turns.Skip(1).Select(q => q.Log()).ToArray());
+        var features = all.ConvertAll(a => Enumerable.Range(1, model.JointCount - 1).Select(j => a.Pose.TurnOf(model, j).Log()).ToArray());
         var seen = all.ConvertAll(a => take.At(a.Frame).ToArray().Count(MarkerTake.Seen) / (double)take.MarkerCount);
         var distance = new double[all.Count];
         Array.Fill(distance, double.MaxValue);
@@ -206,13 +212,52 @@ public static class PerformerCalibration
         return performer with { Skeleton = new Skeleton(joints), Markers = [.. performer.Markers.Select((m, i) => m with { Offset = model.MarkerOffsets[i].ToSingle() })] };
     }
 
-    private static Dictionary<string, double> Moved(Skeleton skeleton, ModelPose[] poses)
+    /// <summary>
+    /// In the T-pose the feet stand flat, whatever the knees do: turns each foot's frame level there, its markers staying where they are.
+    /// </summary>
+    private static Performer FlatFeet(Performer performer, ArticulatedModel model, ModelPose standing)
+    {
+        var kinematics = new ModelKinematics(model);
+        kinematics.Update(standing, false);
+        var markers = performer.Markers.ToArray();
+        foreach (var role in new[] { BodyRole.FootL, BodyRole.FootR })
+        {
+            var foot = performer.Skeleton.IndexOf(role);
+            var toes = performer.Skeleton.IndexOf(role == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR);
+            var r = kinematics.Rotation[foot];
+            var level = Rotations.Heading(r.Z.ToSingle());
+            var now = Rotations.FromAxes(r.X.ToSingle(), r.Y.ToSingle(), r.Z.ToSingle());
+            var change = Quaternion.Normalize(Quaternion.Conjugate(level) * now);
+            if (Rotations.Log(change).Length() > 0.5f)
+            {
+                continue;
+            }
+
+            for (var i = 0; i < markers.Length; i++)
+            {
+                if (markers[i].Joint == foot)
+                {
+                    markers[i] = markers[i] with { Offset = Vector3.Transform(markers[i].Offset, change) };
+                }
+                else if (markers[i].Joint == toes)
+                {
+                    // The toe joint stays in its place of the level frame; its markers are carried along.
+                    var offset = performer.Skeleton[toes].Offset;
+                    markers[i] = markers[i] with { Offset = Vector3.Transform(offset + markers[i].Offset, change) - offset };
+                }
+            }
+        }
+
+        return performer with { Markers = markers };
+    }
+
+    private static Dictionary<string, double> Moved(ArticulatedModel model, Skeleton skeleton, ModelPose[] poses)
     {
         var moved = new Dictionary<string, double>(StringComparer.Ordinal);
         for (var j = 1; j < skeleton.Count; j++)
         {
-            var mean = poses[0].Turns[j].Conjugate();
-            moved[skeleton[j].Name] = poses.Max(p => (mean * p.Turns[j]).Log() is var v ? Math.Sqrt(Vector3d.Dot(v, v)) : 0);
+            var mean = poses[0].TurnOf(model, j).Conjugate();
+            moved[skeleton[j].Name] = poses.Max(p => (mean * p.TurnOf(model, j)).Log() is var v ? Math.Sqrt(Vector3d.Dot(v, v)) : 0);
         }
 
         return moved;

@@ -12,7 +12,7 @@ internal sealed class PosePrior
     private readonly double _frameWeight;
     private readonly bool _any;
 
-    public PosePrior(ArticulatedModel model, SolveOptions options)
+    public PosePrior(ArticulatedModel model, SolveOptions options, IReadOnlyList<JointFreedom> likely)
     {
         _model = model;
         _rest = new double[model.DofCount];
@@ -23,7 +23,7 @@ internal sealed class PosePrior
         _frameWeight = Weight(options.FrameSpread);
         for (var j = 0; j < model.JointCount; j++)
         {
-            var free = model.Freedoms[j];
+            var free = likely[j];
             var first = model.FirstDof[j] + (free.Translates ? 3 : 0);
             for (var k = 0; k < free.Turns; k++)
             {

@@ -40,7 +40,7 @@ public static class TakeSolver
             if (Fill(targets, take, index, f) < 3)
             {
                 blind++;
-                BodyModel.WriteFrame(pose, motion, f);
+                BodyModel.WriteFrame(model, pose, motion, f);
                 continue;
             }
 
@@ -51,7 +51,7 @@ public static class TakeSolver
                 Recover(performer, model, solver, take, index, targets, pose, f);
             }
 
-            BodyModel.WriteFrame(pose, motion, f);
+            BodyModel.WriteFrame(model, pose, motion, f);
             for (var i = 0; i < index.Length; i++)
             {
                 var e = solver.Markers[i] - targets[i];

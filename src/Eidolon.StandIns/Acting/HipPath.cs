@@ -94,7 +94,7 @@ internal sealed class HipPath
             var fall = f.Current(t);
             var d = new Vector3(s.Ankle.X - flat.X, 0, s.Ankle.Z - flat.Z).Length();
             d = MathF.Max(0, d - (MathF.Abs(hip.X) * 0.8f));
-            var reach = leg * 0.982f;
+            var reach = leg * 0.9955f;
             var h = s.Ankle.Y + MathF.Sqrt(MathF.Max(0.04f, (reach * reach) - (d * d)));
             if (s.Planted && fall.Up - t > 0.16f)
             {

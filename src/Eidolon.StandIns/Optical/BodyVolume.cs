@@ -20,7 +20,7 @@ internal sealed class BodyVolume
                 continue;
             }
 
-            var end = body[j].EndSite ?? body.Children(j).Select(c => body[c].Offset).FirstOrDefault();
+            var end = role == "Head" ? new Vector3(0, .05f, .004f) * stature : body[j].EndSite ?? body.Children(j).Select(c => body[c].Offset).FirstOrDefault();
             list.Add((j, end, radius));
         }
 

@@ -43,7 +43,8 @@ public static class MarkerSimulator
         var body = actor.Motion.Skeleton;
         float Jitter() => (random.NextSingle() - 0.5f) * 2 * 0.006f;
         var joints = Array.ConvertAll(rows, r => body.IndexOf(r.Role));
-        var offsets = Array.ConvertAll(rows, r => (r.Offset * actor.Person.Stature) + new Vector3(Jitter(), Jitter(), Jitter()));
+        var average = Anthropometry.Body(actor.Person.Stature);
+        var offsets = Array.ConvertAll(rows, r => (r.Offset * actor.Person.Stature * OwnLength(body, average, r.Role)) + new Vector3(Jitter(), Jitter(), Jitter()));
         var slide = Array.ConvertAll(rows, _ => Vector3.Normalize(new Vector3(Jitter(), Jitter(), Jitter()) + new Vector3(1e-6f)) * softTissue * (0.3f + (0.7f * random.NextSingle())));
         var rotations = new Quaternion[body.Count];
         var positions = new Vector3[body.Count];
@@ -60,6 +61,19 @@ public static class MarkerSimulator
                 take[f, first + m] = positions[j] + Vector3.Transform(offsets[m] + (slide[m] * MathF.Min(1, bend)), rotations[j]);
             }
         }
+    }
+
+    /// <summary>Markers are taped by the look of a limb, so they keep their share of a longer or shorter bone.</summary>
+    private static Vector3 OwnLength(Skeleton body, Skeleton average, BodyRole role)
+    {
+        var child = body.Children(body.IndexOf(role)).FirstOrDefault(-1);
+        if (child < 0 || BodyRoles.Side(role) == 'C')
+        {
+            return Vector3.One;
+        }
+
+        var ratio = body[child].Offset.Length() / average[child].Offset.Length();
+        return BodyRoles.Part(role)[0] is 'A' or 'H' ? new Vector3(ratio, 1, 1) : role is BodyRole.FootL or BodyRole.FootR ? new Vector3(1, 1, ratio) : new Vector3(1, ratio, 1);
     }
 
     private static MarkerTake See(Performance performance, MarkerTake truth, Settings settings)
