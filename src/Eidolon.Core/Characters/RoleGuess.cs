@@ -1,0 +1,9 @@
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Characters;
+
+/// <summary>A found role map: role → joint name, what is missing, and what was not sure.</summary>
+public sealed record RoleGuess(IReadOnlyDictionary<BodyRole, string> Roles, IReadOnlyList<BodyRole> Missing, IReadOnlyList<string> Doubts)
+{
+    public bool Complete => Missing.Count == 0;
+}
