@@ -1,41 +1,38 @@
 using System.Diagnostics;
-using System.Numerics;
+using Eidolon.Core.Characters;
+using Eidolon.Core.Labelling;
+using Eidolon.Core.Quality;
+using Eidolon.Core.Retargeting;
 using Eidolon.Core.Skeletons;
-using Eidolon.Core.Solving;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
-
-foreach (var (who, scenes) in new[] { ("Ines", new[] { "rom", "lamp-walk", "gangplank-hop" }), ("Tobi", new[] { "rom", "haul-rope", "gangplank-hop" }) })
+using System.Numerics;
+foreach (var who in new[] { "Ines", "Tobi" })
 {
     var person = HarbourCast.Find(who);
-    var w = Stopwatch.StartNew();
     var rom = SceneCatalog.Perform("rom", person, 1);
-    var t1 = w.Elapsed;
-    var romTake = MarkerSimulator.Labelled(rom);
-    Console.WriteLine($"rom {rom.FrameCount} frames perform {t1.TotalSeconds:0.0}s see {(w.Elapsed - t1).TotalSeconds:0.0}s hidden {100.0 * romTake.Positions.Count(p => float.IsNaN(p.X)) / romTake.Positions.Length:0.0}%");
-    w.Restart();
-    var (performer, rep) = PerformerCalibration.Calibrate(who, romTake, HarbourMarkers.Set());
-    Console.WriteLine($"calibrate {w.Elapsed.TotalSeconds:0.0}s T {rep.TakeFrame} rms {rep.ResidualRms * 1000:0.00} mm {string.Join(";", rep.Warnings)}");
-    foreach (var j in performer.Skeleton.Joints.Skip(1)) Console.Write($"{j.Name} {j.Offset.Length() * 1000:0}/{person.Skeleton[person.Skeleton.IndexOf(j.Role!.Value)].Offset.Length() * 1000:0} ");
-    Console.WriteLine();
-    foreach (var s in scenes)
+    var w = Stopwatch.StartNew();
+    var subject = LabelSubject.Learn(null, MarkerSimulator.Labelled(rom), HarbourMarkers.Set());
+    Console.WriteLine($"learn {w.Elapsed.TotalSeconds:0.0}");
+    var target = RoleFinder.Assign(new Skeleton(Anthropometry.Body(1.95f, 1.1f).Joints.Select((j, i) => j with { Role = null, Name = "b" + i })), null, "t");
+    Console.WriteLine(string.Join(" ", target.Joints.Select(j => j.Name + "=" + j.Role)));
+    foreach (var s in new[] { "lamp-walk", "haul-rope", "gangplank-hop" })
     {
         var perf = SceneCatalog.Perform(s, person, 1);
-        var take = MarkerSimulator.Labelled(perf);
+        var lab = MarkerSimulator.Labelled(perf, new MarkerSimulator.Settings(MinimumCameras: 3));
+        var dots = DotMaker.Make(lab, 5, out var truth);
         w.Restart();
-        var (motion, report) = TakeSolver.Solve(performer, take);
-        var truth = ForwardKinematics.WorldPositions(perf.Actors[0].Motion);
-        var mine = ForwardKinematics.WorldPositions(motion);
-        int n = motion.Skeleton.Count;
-        Console.WriteLine($"{s}: {perf.FrameCount} fr hidden {100.0 * take.Positions.Count(p => float.IsNaN(p.X)) / take.Positions.Length:0.0}% residual {report.Mean:0.00} p95 {report.P95:0.0} max {report.Max:0.0} {report.FramesPerSecond:0} fps");
-        double all = 0; var line = "";
-        for (var j = 0; j < n; j++)
-        {
-            double sum = 0;
-            for (var f = 0; f < perf.FrameCount; f++) sum += (truth[f * n + j] - mine[f * n + j]).LengthSquared();
-            all += sum; line += $"{motion.Skeleton[j].Name} {Math.Sqrt(sum / perf.FrameCount) * 1000:0.0} ";
-        }
-        Console.WriteLine($"   joint rms {Math.Sqrt(all / n / perf.FrameCount) * 1000:0.00} mm: {line}");
+        var r = TakeLabeller.Label(dots, HarbourMarkers.Set(), [subject]);
+        long right = 0, wrong = 0, all = 0, ghost = 0;
+        foreach (var p in r.Pieces) { var len = p.End - p.Start + 1; if (truth[p.Column] != null) all += len; if (p.Name != null) { if (truth[p.Column] == p.Name) right += len; else { wrong += len; if (truth[p.Column] == null) ghost += len; } } }
+        Console.WriteLine($"{s} label hidden {100.0 * lab.Positions.Count(p => float.IsNaN(p.X)) / lab.Positions.Length:0.0}% pieces {dots.MarkerCount} right {100.0 * right / all:0.00}% wrong {100.0 * wrong / all:0.00}% {dots.FrameCount / w.Elapsed.TotalSeconds / 120:0.0}x doubts {r.Doubts.Count}");
+        var q = MotionQuality.Measure(perf.Actors[0].Motion);
+        Console.WriteLine($"   truth: slide/frame {q.SlidePerFrame:0.000} worst {q.WorstSlide} pen {q.Penetration:0.0} float {q.Float:0.0} jitter {q.Jitter:0.00} contacts {q.Contacts.Count} clip {q.Clipping.Count} findings {string.Join("; ", q.Findings.Take(5).Select(x => x.Subject + " " + x.Message))}");
+        w.Restart();
+        var (m, rep) = Retargeter.Retarget(perf.Actors[0].Motion, target);
+        Console.WriteLine($"   retarget {m.FrameCount / w.Elapsed.TotalSeconds / 120:0}x scale {rep.Scale:0.000} slide worst {rep.Contacts.Select(c => c.SlideMillimetres).DefaultIfEmpty().Max():0.00} hold {string.Join(" ", rep.HoldErrors)} {string.Join(";", rep.Warnings)}");
+        var q2 = MotionQuality.Measure(m);
+        Console.WriteLine($"   after: slide/frame {q2.SlidePerFrame:0.000} worst {q2.WorstSlide} pen {q2.Penetration:0.0} float {q2.Float:0.0} jitter {q2.Jitter:0.00} drift {q2.BoneDrift:0.00}");
     }
 }

@@ -69,6 +69,35 @@ public static class TakeSolver
         return (motion, Report(performer, residuals, take.FrameCount / Math.Max(1e-6, clock.Elapsed.TotalSeconds), warnings, take.FrameCount));
     }
 
+    /// <summary>Every <paramref name="step"/>th pose of a labelled take; for finding the same performer in other takes.</summary>
+    public static List<ModelPose> Poses(Performer performer, MarkerTake take, int step, CancellationToken cancel = default)
+    {
+        var model = BodyModel.Create(performer);
+        var index = performer.Markers.Select(m => take.IndexOf(m.Name)).ToArray();
+        var solver = new FrameSolver(model);
+        var targets = new Vector3d[index.Length];
+        var first = FirstUsable(take, index);
+        var pose = StartPose(performer, model, take, index, first);
+        var poses = new List<ModelPose>();
+        for (var f = first; f < take.FrameCount; f++)
+        {
+            cancel.ThrowIfCancellationRequested();
+            if (Fill(targets, take, index, f) >= 6)
+            {
+                solver.Solve(pose, targets);
+            }
+
+            if ((f - first) % step == 0)
+            {
+                var kept = new ModelPose(model);
+                kept.CopyFrom(pose);
+                poses.Add(kept);
+            }
+        }
+
+        return poses;
+    }
+
     private static int FirstUsable(MarkerTake take, int[] index)
     {
         for (var f = 0; f < take.FrameCount; f++)

@@ -1,0 +1,363 @@
+using System.Numerics;
+using Eidolon.Core.Geometry;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Solving;
+
+namespace Eidolon.Core.Labelling;
+
+/// <summary>
+/// Names the dots of a take: the body is found once in the clearest frame, followed to both ends, and every fragment takes the name
+/// most of its frames vote for. Names that are already there are kept.
+/// </summary>
+public static class TakeLabeller
+{
+    private const double Gate = 0.07;
+
+    /// <summary>Labels for all subjects, one after the other; later ones only see what earlier ones left.</summary>
+    public static LabelResult Label(MarkerTake take, MarkerSet set, IReadOnlyList<LabelSubject> subjects, CancellationToken cancel = default, IProgress<double>? progress = null)
+    {
+        var pieces = Fragments(take);
+        var known = subjects.SelectMany(s => set.Markers.Select(m => Full(s, m.Name))).ToHashSet(StringComparer.Ordinal);
+        foreach (var p in pieces)
+        {
+            if (known.Contains(take.Names[p.Column]))
+            {
+                (p.Name, p.Confidence, p.Pinned) = (take.Names[p.Column], 1, true);
+            }
+        }
+
+        var doubts = new List<LabelDoubt>();
+        for (var i = 0; i < subjects.Count; i++)
+        {
+            var follow = new Follow(take, pieces, subjects[i], doubts);
+            follow.Run(cancel, p => progress?.Report((i + p) / subjects.Count));
+        }
+
+        return Collect(take, set, subjects, pieces, doubts);
+    }
+
+    private static string Full(LabelSubject s, string marker) => s.Prefix is null ? marker : $"{s.Prefix}:{marker}";
+
+    private static List<Piece> Fragments(MarkerTake take)
+    {
+        var pieces = new List<Piece>();
+        for (var m = 0; m < take.MarkerCount; m++)
+        {
+            var start = -1;
+            for (var f = 0; f <= take.FrameCount; f++)
+            {
+                var seen = f < take.FrameCount && MarkerTake.Seen(take[f, m]);
+                if (seen && start < 0)
+                {
+                    start = f;
+                }
+                else if (!seen && start >= 0)
+                {
+                    pieces.Add(new Piece(m, start, f - 1));
+                    start = -1;
+                }
+            }
+        }
+
+        return [.. pieces.OrderBy(p => p.Start)];
+    }
+
+    private static LabelResult Collect(MarkerTake take, MarkerSet set, IReadOnlyList<LabelSubject> subjects, List<Piece> pieces, List<LabelDoubt> doubts)
+    {
+        var names = subjects.SelectMany(s => set.Markers.Select(m => Full(s, m.Name))).ToList();
+        var loose = pieces.Where(p => p.Name is null).Select(p => p.Column).Distinct().ToList();
+        var extra = loose.ConvertAll(c => take.Names[c]);
+        var result = new MarkerTake([.. names, .. extra], take.FrameRate, take.FrameCount) { FirstFrame = take.FirstFrame, Warnings = take.Warnings };
+        long labelled = 0;
+        foreach (var p in pieces)
+        {
+            var column = p.Name is null ? names.Count + loose.IndexOf(p.Column) : names.IndexOf(p.Name);
+            for (var f = p.Start; f <= p.End; f++)
+            {
+                result[f, column] = take[f, p.Column];
+            }
+
+            labelled += p.Name is null ? 0 : p.End - p.Start + 1;
+            if (p.Name is not null && p.Confidence < 0.6)
+            {
+                doubts.Add(new LabelDoubt(p.Start, p.Name, $"sure by {p.Confidence * 100:0} % only, frames {p.Start} to {p.End}"));
+            }
+        }
+
+        var all = pieces.ConvertAll(p => new LabelledPiece(p.Column, p.Start, p.End, p.Name, p.Confidence, p.Pinned));
+        return new LabelResult(result, Math.Min(1, labelled / (double)((long)names.Count * take.FrameCount)), all, [.. doubts.OrderBy(d => d.Frame)]);
+    }
+
+    private sealed class Piece(int column, int start, int end)
+    {
+        public int Column => column;
+
+        public int Start => start;
+
+        public int End => end;
+
+        public string? Name { get; set; }
+
+        public double Confidence { get; set; }
+
+        public bool Pinned { get; set; }
+
+        /// <summary>Votes by marker of the subject being followed.</summary>
+        public Dictionary<int, double> Votes { get; } = [];
+
+        public int Frames { get; set; }
+    }
+
+    /// <summary>Follows one performer through the take.</summary>
+    private sealed class Follow
+    {
+        private readonly MarkerTake _take;
+        private readonly LabelSubject _subject;
+        private readonly List<Piece> _pieces;
+        private readonly List<Piece>[] _at;
+        private readonly List<LabelDoubt> _doubts;
+        private readonly ArticulatedModel _model;
+        private readonly FrameSolver _solver;
+        private readonly PoseFinder _finder;
+        private readonly Dictionary<string, int> _index;
+        private readonly Vector3d[] _targets;
+
+        public Follow(MarkerTake take, List<Piece> pieces, LabelSubject subject, List<LabelDoubt> doubts)
+        {
+            (_take, _subject, _doubts) = (take, subject, doubts);
+            _index = subject.Performer.Markers.Select((m, i) => (Name: Full(subject, m.Name), i)).ToDictionary(x => x.Name, x => x.i, StringComparer.Ordinal);
+            _pieces = [.. pieces.Where(p => p.Name is null || _index.ContainsKey(p.Name))];
+            _at = new List<Piece>[take.FrameCount];
+            for (var f = 0; f < _at.Length; f++)
+            {
+                _at[f] = [];
+            }
+
+            foreach (var p in _pieces)
+            {
+                p.Votes.Clear();
+                p.Frames = 0;
+                for (var f = p.Start; f <= p.End; f++)
+                {
+                    _at[f].Add(p);
+                }
+            }
+
+            _model = BodyModel.Create(subject.Performer);
+            _solver = new FrameSolver(_model, new SolveOptions { RobustScale = 0.04 });
+            _finder = new PoseFinder(subject.Performer, subject.Poses);
+            _targets = new Vector3d[_model.MarkerCount];
+        }
+
+        public void Run(CancellationToken cancel, Action<double> progress)
+        {
+            var (frame, pose, fit) = Begin(cancel);
+            if (pose is null || fit < 0.25)
+            {
+                _doubts.Add(new LabelDoubt(0, _subject.Prefix ?? _subject.Performer.Name, "the body was not found in any frame: nothing is named"));
+                return;
+            }
+
+            var done = 0;
+            foreach (var direction in new[] { 1, -1 })
+            {
+                var here = new ModelPose(_model);
+                here.CopyFrom(pose);
+                var previous = new ModelPose(_model);
+                previous.CopyFrom(pose);
+                var held = new Dictionary<Piece, int>();
+                var lost = 0;
+                for (var f = frame; f >= 0 && f < _take.FrameCount; f += direction)
+                {
+                    cancel.ThrowIfCancellationRequested();
+                    progress(++done / (double)_take.FrameCount);
+                    lost = Step(f, here, previous, held) ? 0 : lost + 1;
+                    if (lost >= 12 && lost % 60 == 12)
+                    {
+                        Restart(f, here, previous, held);
+                    }
+                }
+            }
+
+            Decide();
+        }
+
+        /// <summary>Tries a handful of frames with many dots and takes the one the body fits best.</summary>
+        private (int Frame, ModelPose? Pose, double Fit) Begin(CancellationToken cancel)
+        {
+            (int, ModelPose?, double) best = (0, null, 0);
+            var candidates = Enumerable.Range(0, 40).Select(i => i * Math.Max(1, _take.FrameCount - 1) / 39).Distinct().OrderByDescending(f => _at[f].Count).Take(8).ToArray();
+            foreach (var f in candidates)
+            {
+                cancel.ThrowIfCancellationRequested();
+                if (_at[f].Count < 8)
+                {
+                    continue;
+                }
+
+                var (pose, _, fit) = _finder.Find([.. _at[f].Select(p => _take[f, p.Column])]);
+                if (fit > best.Item3)
+                {
+                    best = (f, pose, fit);
+                }
+
+                if (fit > 0.85)
+                {
+                    break;
+                }
+            }
+
+            return best;
+        }
+
+        private void Restart(int frame, ModelPose pose, ModelPose previous, Dictionary<Piece, int> held)
+        {
+            if (_at[frame].Count < 8)
+            {
+                return;
+            }
+
+            var (found, _, fit) = _finder.Find([.. _at[frame].Select(p => _take[frame, p.Column])]);
+            if (fit > 0.4)
+            {
+                pose.CopyFrom(found);
+                previous.CopyFrom(found);
+                held.Clear();
+            }
+        }
+
+        /// <summary>One frame: predict, keep what is held, match the rest, solve, vote. False when the body is lost.</summary>
+        private bool Step(int f, ModelPose pose, ModelPose previous, Dictionary<Piece, int> held)
+        {
+            Predict(pose, previous);
+            var kinematics = new ModelKinematics(_model);
+            kinematics.Update(pose, false);
+            var taken = new bool[_model.MarkerCount];
+            Array.Fill(_targets, new Vector3d(double.NaN, 0, 0));
+            foreach (var gone in held.Keys.Where(p => f < p.Start || f > p.End).ToArray())
+            {
+                held.Remove(gone);
+            }
+
+            var free = new List<Piece>();
+            foreach (var p in _at[f])
+            {
+                var marker = p.Pinned ? _index[p.Name!] : held.GetValueOrDefault(p, -1);
+                if (marker >= 0 && !taken[marker] && (p.Pinned || Distance(kinematics.Markers[marker], _take[f, p.Column]) < Gate * 1.6))
+                {
+                    taken[marker] = true;
+                    _targets[marker] = _take[f, p.Column];
+                    held[p] = marker;
+                }
+                else
+                {
+                    held.Remove(p);
+                    free.Add(p);
+                }
+            }
+
+            MatchFree(f, kinematics.Markers, taken, free, held);
+            var count = held.Count;
+            if (count < 6)
+            {
+                return false;
+            }
+
+            _solver.Solve(pose, _targets, previous);
+            return Vote(f, held) > 0.35 * Math.Min(_at[f].Count, _model.MarkerCount);
+        }
+
+        private void MatchFree(int f, Vector3d[] predicted, bool[] taken, List<Piece> free, Dictionary<Piece, int> held)
+        {
+            var open = Enumerable.Range(0, taken.Length).Where(m => !taken[m]).ToArray();
+            if (open.Length == 0 || free.Count == 0)
+            {
+                return;
+            }
+
+            var match = PoseFinder.Match(Array.ConvertAll(open, m => predicted[m]), free.ConvertAll(p => _take[f, p.Column]), Gate);
+            for (var i = 0; i < open.Length; i++)
+            {
+                if (match[i] >= 0)
+                {
+                    held[free[match[i]]] = open[i];
+                    _targets[open[i]] = _take[f, free[match[i]].Column];
+                }
+            }
+        }
+
+        /// <summary>Every held fragment votes for its marker by how near the solved body carries it; strays are let go.</summary>
+        private int Vote(int f, Dictionary<Piece, int> held)
+        {
+            var good = 0;
+            foreach (var (p, marker) in held.ToArray())
+            {
+                var d = Distance(_solver.Markers[marker], _take[f, p.Column]);
+                p.Frames++;
+                if (d > 0.05)
+                {
+                    if (!p.Pinned)
+                    {
+                        held.Remove(p);
+                    }
+
+                    continue;
+                }
+
+                good++;
+                p.Votes[marker] = p.Votes.GetValueOrDefault(marker) + Math.Max(0.1, 1 - (d / 0.05));
+            }
+
+            return good;
+        }
+
+        private static void Predict(ModelPose pose, ModelPose previous)
+        {
+            // Constant speed of the hips; the limbs follow from the solve.
+            var (x, y, z) = (pose.Values[0] - previous.Values[0], pose.Values[1] - previous.Values[1], pose.Values[2] - previous.Values[2]);
+            previous.CopyFrom(pose);
+            (pose.Values[0], pose.Values[1], pose.Values[2]) = (pose.Values[0] + x, pose.Values[1] + y, pose.Values[2] + z);
+        }
+
+        /// <summary>Best votes first; a name is given once a frame.</summary>
+        private void Decide()
+        {
+            var busy = new Dictionary<int, List<(int Start, int End)>>();
+            foreach (var p in _pieces.Where(p => p.Pinned))
+            {
+                Busy(busy, _index[p.Name!]).Add((p.Start, p.End));
+            }
+
+            foreach (var p in _pieces.Where(p => !p.Pinned && p.Votes.Count > 0).OrderByDescending(p => p.Votes.Values.Max()))
+            {
+                var (marker, votes) = p.Votes.MaxBy(v => v.Value);
+                var length = p.End - p.Start + 1;
+                var share = votes / length;
+                if (share < 0.25 || Busy(busy, marker).Exists(b => b.Start <= p.End && p.Start <= b.End))
+                {
+                    continue;
+                }
+
+                Busy(busy, marker).Add((p.Start, p.End));
+                p.Name = Full(_subject, _subject.Performer.Markers[marker].Name);
+                p.Confidence = Math.Min(1, share * 1.15) * (votes / p.Votes.Values.Sum());
+            }
+        }
+
+        private static List<(int Start, int End)> Busy(Dictionary<int, List<(int, int)>> busy, int marker)
+        {
+            if (!busy.TryGetValue(marker, out var list))
+            {
+                busy[marker] = list = [];
+            }
+
+            return list;
+        }
+
+        private static double Distance(Vector3d a, Vector3 b)
+        {
+            var e = a - b;
+            return Math.Sqrt(Vector3d.Dot(e, e));
+        }
+    }
+}

@@ -1,0 +1,152 @@
+using System.Numerics;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Quality;
+
+/// <summary>The measures of a motion that anybody can compare. Millimetres and m/s².</summary>
+public sealed record MotionQuality
+{
+    public required double SlidePerFrame { get; init; }
+
+    /// <summary>The contact that slid farthest: joint, frames and slide; null without contacts.</summary>
+    public required (string Joint, int Start, int End, double Millimetres)? WorstSlide { get; init; }
+
+    /// <summary>Deepest a planted joint sinks below where it stands at rest.</summary>
+    public required double Penetration { get; init; }
+
+    /// <summary>Highest a planted joint floats above where it stands at rest.</summary>
+    public required double Float { get; init; }
+
+    public required double Jitter { get; init; }
+
+    /// <summary>Largest change of a bone's length.</summary>
+    public required double BoneDrift { get; init; }
+
+    public required IReadOnlyList<Contact> Contacts { get; init; }
+
+    public required IReadOnlyList<ClippingFrame> Clipping { get; init; }
+
+    public required IReadOnlyList<Finding> Findings { get; init; }
+
+    /// <summary>Measures a motion whose skeleton has roles; without feet the foot measures are zero.</summary>
+    public static MotionQuality Measure(Motion motion)
+    {
+        var s = motion.Skeleton;
+        var world = ForwardKinematics.WorldPositions(motion);
+        var contacts = ContactFinder.Find(motion, world);
+        var findings = new List<Finding>();
+        double slide = 0, frames = 0, sink = 0, lift = 0;
+        (string, int, int, double)? worst = null;
+        foreach (var c in contacts)
+        {
+            var joint = s.IndexOf(c.Role);
+            var mm = FootSlideMeasure.Slide(world, s.Count, joint, c.Start, c.End) * 1000;
+            slide += mm;
+            frames += c.Length;
+            if (worst is null || mm > worst.Value.Item4)
+            {
+                worst = (s[joint].Name, c.Start, c.End, mm);
+            }
+
+            if (mm > 8)
+            {
+                findings.Add(new Finding("foot slide", c.Start, c.End, mm > 25 ? Severity.MustFix : Severity.Look, s[joint].Name, $"slides {mm:0} mm while planted", mm));
+            }
+
+            var (down, up) = Heights(world, s, joint, c, contacts);
+            sink = Math.Max(sink, down);
+            lift = Math.Max(lift, up);
+        }
+
+        var clipping = ClippingMeasure.Measure(motion, world);
+        findings.AddRange(ClippingFindings(clipping));
+        return new MotionQuality
+        {
+            SlidePerFrame = frames > 0 ? slide / frames : 0, WorstSlide = worst, Penetration = sink, Float = lift, Jitter = JitterOf(world, s.Count, motion), BoneDrift = Drift(motion) * 1000,
+            Contacts = contacts, Clipping = clipping, Findings = MarkerFindings.Order(findings),
+        };
+    }
+
+    /// <summary>Against the joint's height at rest over the floor; feet on steps are compared with the nearest whole contact height of the same joint.</summary>
+    private static (double Down, double Up) Heights(Vector3[] world, Skeleton s, int joint, Contact c, List<Contact> contacts)
+    {
+        _ = contacts;
+        var floor = s.RestPositions.Min(p => p.Y);
+        var rest = s.RestPositions[joint].Y - (MathF.Abs(floor) < 0.06f ? 0 : floor);
+        double down = 0, up = 0;
+        for (var f = c.Start; f <= c.End; f++)
+        {
+            var h = world[(f * s.Count) + joint].Y - rest;
+            down = Math.Max(down, -h * 1000);
+            up = Math.Max(up, h * 1000);
+        }
+
+        // More than ten centimetres up is no float but something to stand on.
+        return (down, up > 100 ? 0 : up);
+    }
+
+    private static IEnumerable<Finding> ClippingFindings(List<ClippingFrame> clipping)
+    {
+        foreach (var run in clipping.GroupBy(c => (c.PartA, c.PartB)))
+        {
+            var frames = run.OrderBy(c => c.Frame).ToArray();
+            for (var i = 0; i < frames.Length;)
+            {
+                var j = i;
+                while (j + 1 < frames.Length && frames[j + 1].Frame - frames[j].Frame < 12)
+                {
+                    j++;
+                }
+
+                var deepest = frames[i..(j + 1)].MaxBy(c => c.DepthMillimetres);
+                if (deepest.DepthMillimetres > 10)
+                {
+                    yield return new Finding("clipping", frames[i].Frame, frames[j].Frame, deepest.DepthMillimetres > 30 ? Severity.MustFix : Severity.Look, $"{run.Key.PartA} in {run.Key.PartB}", $"{deepest.DepthMillimetres:0} mm deep at {deepest.Frame}", deepest.DepthMillimetres);
+                }
+
+                i = j + 1;
+            }
+        }
+    }
+
+    private static double JitterOf(Vector3[] world, int joints, Motion motion)
+    {
+        double sum = 0;
+        var count = 0;
+        var path = new Vector3[motion.FrameCount];
+        for (var j = 0; j < joints; j++)
+        {
+            for (var f = 0; f < path.Length; f++)
+            {
+                path[f] = world[(f * joints) + j];
+            }
+
+            var value = JitterMeasure.Measure(path, motion.FrameRate);
+            if (!double.IsNaN(value))
+            {
+                sum += value * value;
+                count++;
+            }
+        }
+
+        return count == 0 ? double.NaN : Math.Sqrt(sum / count);
+    }
+
+    private static double Drift(Motion motion)
+    {
+        var s = motion.Skeleton;
+        double worst = 0;
+        for (var k = 0; k < motion.Translations.Length; k++)
+        {
+            var j = k % s.Count;
+            // A root and the first moving joint below static ones carry the travel.
+            if (s.Parents[j] >= 0 && s[j].Role != BodyRole.Pelvis)
+            {
+                worst = Math.Max(worst, Math.Abs(motion.Translations[k].Length() - s[j].Offset.Length()));
+            }
+        }
+
+        return worst;
+    }
+}
