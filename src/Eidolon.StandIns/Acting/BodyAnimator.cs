@@ -18,6 +18,9 @@ internal sealed class BodyAnimator
     private readonly Quaternion[] _world;
     private readonly Vector3[] _places;
     private readonly float[] _phase;
+    private readonly float[][] _rise;
+    private readonly float[] _drop;
+    private float _time;
 
     public BodyAnimator(Person person, Choreography choreography, float rate)
     {
@@ -28,6 +31,10 @@ internal sealed class BodyAnimator
         _places = new Vector3[_body.Count];
         var random = new Random(person.Seed * 31);
         _phase = [.. Enumerable.Range(0, 12).Select(_ => random.NextSingle() * MathF.Tau)];
+        var n = _hips.Position.Length;
+        _rise = [new float[n], new float[n]];
+        _drop = new float[n];
+        PlanReach();
     }
 
     public IReadOnlyList<FootMotion> Feet => _feet;
@@ -65,20 +72,12 @@ internal sealed class BodyAnimator
     private void Pose(int frame)
     {
         var t = frame / _rate;
-        FootState[] feet = [_feet[0].At(t), _feet[1].At(t)];
-        var heading = Rotations.AboutAxis(1, _hips.Yaw[frame]);
-        var back = Quaternion.Conjugate(heading);
-        var stride = Vector3.Transform(feet[0].Ankle - feet[1].Ankle, back).Z / (_person.Stature * 0.42f);
-        stride = Math.Clamp(stride, -1.3f, 1.3f);
-        var load = (feet[0].Planted ? 1f : 0) - (feet[1].Planted ? 1f : 0);
+        var (feet, pelvis, pelvisTurn, heading, stride) = Hips(frame);
+        pelvis.Y -= _drop[frame];
         var sway = Sway(t);
-        var hips = _c.Hips.At(t);
-        var pelvisTurn = heading * Euler(_c.HipTurn.At(t)) * Euler(new Vector3(1.5f + MathF.Abs(stride), stride * -5, LoadTilt(frame)) + (sway * 0.5f));
-        var pelvis = _hips.Position[frame] + Vector3.Transform(new Vector3(hips.X, 0, hips.Z), heading) + new Vector3(0, hips.Y, 0);
-        _ = load;
-        Legs(frame, t, feet, ref pelvis, pelvisTurn, heading);
         _world[0] = pelvisTurn;
         _places[0] = pelvis;
+        _time = t;
         Trunk(t, stride, sway);
         Arm(0, t, -stride, heading);
         Arm(1, t, stride, heading);
@@ -112,35 +111,86 @@ internal sealed class BodyAnimator
             (0.7f * MathF.Sin((1.3f * t) + _phase[4])) + (0.4f * MathF.Sin((0.57f * t) + _phase[5]))) * l;
     }
 
-    /// <summary>Heels rise and then the hips sink until both standing legs reach.</summary>
-    private void Legs(int frame, float t, FootState[] feet, ref Vector3 pelvis, Quaternion turn, Quaternion heading)
+    /// <summary>Feet, hips and heading of a frame before the hips are lowered into reach.</summary>
+    private (FootState[] Feet, Vector3 Pelvis, Quaternion Turn, Quaternion Heading, float Stride) Hips(int frame)
     {
-        for (var i = 0; i < 2; i++)
-        {
-            var thigh = Index(i == 0 ? BodyRole.ThighL : BodyRole.ThighR);
-            var leg = (_body[thigh + 1].Offset.Length() + _body[thigh + 2].Offset.Length()) * 0.9985f;
-            var hip = pelvis + Vector3.Transform(_body[thigh].Offset, turn);
-            if ((feet[i].Ankle - hip).Length() <= leg)
-            {
-                continue;
-            }
+        var t = frame / _rate;
+        FootState[] feet = [_feet[0].At(t, _rise[0][frame]), _feet[1].At(t, _rise[1][frame])];
+        var heading = Rotations.AboutAxis(1, _hips.Yaw[frame]);
+        var stride = Vector3.Transform(feet[0].Ankle - feet[1].Ankle, Quaternion.Conjugate(heading)).Z / (_person.Stature * 0.42f);
+        stride = 1.2f * MathF.Tanh(stride / 1.2f);
+        var hips = _c.Hips.At(t);
+        var turn = heading * Euler(_c.HipTurn.At(t)) * Euler(new Vector3(1.5f + (stride * stride * 0.8f), stride * -5, LoadTilt(frame)) + (Sway(t) * 0.5f));
+        var pelvis = _hips.Position[frame] + Vector3.Transform(new Vector3(hips.X, 0, hips.Z), heading) + new Vector3(0, hips.Y, 0);
+        return (feet, pelvis, turn, heading, stride);
+    }
 
-            if (feet[i].Planted)
+    /// <summary>Where a standing leg would not reach: late in the stance the heel rises for it, otherwise the hips sink; both smoothly and before they are needed.</summary>
+    private void PlanReach()
+    {
+        var n = _drop.Length;
+        for (var f = 0; f < n; f++)
+        {
+            var (feet, pelvis, turn, _, _) = Hips(f);
+            for (var i = 0; i < 2; i++)
             {
-                for (var rise = 0.0f; rise < 0.9f && (feet[i].Ankle - hip).Length() > leg; rise += 0.004f)
+                var fall = _feet[i].Current(f / _rate);
+                if (feet[i].Planted && fall.ToeLast && fall.Up - (f / _rate) < 0.45f * (fall.Up - MathF.Max(0, fall.Down)) && Over(i, feet[i], pelvis, turn) > 0)
                 {
-                    feet[i] = _feet[i].At(t, rise);
+                    float low = 0, high = 0.6f;
+                    for (var k = 0; k < 18; k++)
+                    {
+                        var mid = (low + high) / 2;
+                        (low, high) = Over(i, _feet[i].At(f / _rate, mid), pelvis, turn) > 0 ? (mid, high) : (low, mid);
+                    }
+
+                    _rise[i][f] = high;
                 }
             }
+        }
 
-            var line = feet[i].Ankle - hip;
-            if (line.Length() > leg)
+        _rise[0] = Envelope(_rise[0], 5);
+        _rise[1] = Envelope(_rise[1], 5);
+        for (var f = 0; f < n; f++)
+        {
+            var (feet, pelvis, turn, _, _) = Hips(f);
+            for (var i = 0; i < 2; i++)
             {
-                var flat = new Vector3(line.X, 0, line.Z).Length();
-                var reach = MathF.Sqrt(MathF.Max(0.01f, (leg * leg) - (flat * flat)));
-                pelvis.Y -= MathF.Max(0, -line.Y - reach);
+                if (feet[i].Planted && Over(i, feet[i], pelvis, turn) > 0)
+                {
+                    var hip = pelvis + Vector3.Transform(_body[Thigh(i)].Offset, turn);
+                    var line = feet[i].Ankle - hip;
+                    var flat = (line.X * line.X) + (line.Z * line.Z);
+                    var reach = Leg(i) * 0.9965f;
+                    _drop[f] = MathF.Max(_drop[f], -line.Y - MathF.Sqrt(MathF.Max(0.01f, (reach * reach) - flat)));
+                }
             }
         }
+
+        var plan = Envelope(_drop, 9);
+        plan.CopyTo(_drop, 0);
+    }
+
+    private int Thigh(int side) => Index(side == 0 ? BodyRole.ThighL : BodyRole.ThighR);
+
+    private float Leg(int side) => _body[Thigh(side) + 1].Offset.Length() + _body[Thigh(side) + 2].Offset.Length();
+
+    private float Over(int side, FootState foot, Vector3 pelvis, Quaternion turn) =>
+        (foot.Ankle - (pelvis + Vector3.Transform(_body[Thigh(side)].Offset, turn))).Length() - (Leg(side) * 0.9965f);
+
+    /// <summary>A smooth curve nowhere below the given one.</summary>
+    private static float[] Envelope(float[] values, int radius)
+    {
+        var max = new Vector3[values.Length];
+        for (var i = 0; i < values.Length; i++)
+        {
+            for (var k = Math.Max(0, i - (2 * radius)); k <= Math.Min(values.Length - 1, i + (2 * radius)); k++)
+            {
+                max[i].X = MathF.Max(max[i].X, values[k]);
+            }
+        }
+
+        return Array.ConvertAll(HipPath.Smooth(max, radius * 0.7f), v => v.X);
     }
 
     private void Trunk(float t, float stride, Vector3 sway)
@@ -171,7 +221,6 @@ internal sealed class BodyAnimator
         direction = Vector3.Normalize(direction);
         var raise = MathF.Max(0, direction.Y + 0.2f);
         Place(Role("Clavicle"), chest * Euler(new Vector3(0, sign * -8 * direction.Z, sign * ((14 * raise) + wrist.Z))));
-        var clavicle = _world[Index(Role("Clavicle"))];
         var upper = chest * Rotations.Between(new Vector3(sign, 0, 0), direction) * Rotations.AboutAxis(0, bend.Z * Degree);
         Place(Role("UpperArm"), upper);
         var shoulder = _places[Index(Role("UpperArm"))];
@@ -183,7 +232,6 @@ internal sealed class BodyAnimator
             (upper, forearmTurn) = Reach(side, upper, forearmTurn, shoulder, goal, weight, Vector3.Transform(act.ElbowPole * new Vector3(sign, 1, 1), heading));
         }
 
-        _ = clavicle;
         Place(Role("UpperArm"), upper);
         Place(Role("Forearm"), forearmTurn * Rotations.AboutAxis(0, bend.Y * Degree));
         var fore = _world[Index(Role("Forearm"))];
@@ -200,7 +248,10 @@ internal sealed class BodyAnimator
         var target = Vector3.Lerp(free, goal, weight);
         var limit = (a.Length() + b.Length()) * 0.992f;
         var line = target - shoulder;
-        target = line.Length() > limit ? shoulder + (Vector3.Normalize(line) * limit) : target;
+        // The elbow never snaps straight: near full length the goal is approached ever more slowly.
+        const float from = 0.90f;
+        var share = line.Length() / limit;
+        target = share > from ? shoulder + (line * ((from + ((1 - from) * MathF.Tanh((share - from) / (1 - from)))) / share)) : target;
         // The free arm's own elbow direction fades into the pole.
         var freeElbow = Vector3.Transform(a, upper) - (Vector3.Normalize(free - shoulder) * Vector3.Dot(Vector3.Transform(a, upper), Vector3.Normalize(free - shoulder)));
         var hint = Vector3.Lerp(freeElbow.LengthSquared() > 1e-6f ? Vector3.Normalize(freeElbow) : pole, Vector3.Normalize(pole), weight);
@@ -212,6 +263,15 @@ internal sealed class BodyAnimator
         return (Rotations.FromAxes(x1, y, Vector3.Normalize(Vector3.Cross(x1, y))), Rotations.FromAxes(x2, y, Vector3.Normalize(Vector3.Cross(x2, y))));
     }
 
+    /// <summary>A free leg never snaps straight: near its full length the goal is approached ever more slowly.</summary>
+    private static Vector3 Soften(Vector3 hip, Vector3 ankle, float leg)
+    {
+        const float from = 0.985f;
+        var line = ankle - hip;
+        var share = line.Length() / leg;
+        return share <= from ? ankle : hip + (line * ((from + (0.0145f * MathF.Tanh((share - from) / 0.0145f))) / share));
+    }
+
     private void PlaceLeg(int side, FootState foot, Quaternion heading)
     {
         BodyRole Role(string stem) => Enum.Parse<BodyRole>(stem + (side == 0 ? "L" : "R"));
@@ -220,7 +280,8 @@ internal sealed class BodyAnimator
         float l1 = _body[thigh + 1].Offset.Length(), l2 = _body[thigh + 2].Offset.Length();
         var toes = Vector3.Transform(Vector3.UnitZ, foot.Turn);
         var pole = Vector3.Transform(new Vector3(side == 0 ? 0.10f : -0.10f, 0, 1), heading) + (new Vector3(toes.X, MathF.Max(0, toes.Y), toes.Z) * 0.8f) + new Vector3(0, 0.15f, 0);
-        var knee = TwoBoneIk.Middle(hip, foot.Ankle, pole, l1, l2, out var ankle);
+        var goal = Vector3.Lerp(foot.Ankle, Soften(hip, foot.Ankle, l1 + l2), _feet[side].Free(_time));
+        var knee = TwoBoneIk.Middle(hip, goal, pole, l1, l2, out var ankle);
         var up = Vector3.Normalize(hip - ankle);
         var x = Vector3.Normalize(Vector3.Cross(up, pole));
         Quaternion Frame(Vector3 y) => Rotations.FromAxes(x, y, Vector3.Normalize(Vector3.Cross(x, y)));

@@ -21,8 +21,8 @@ internal sealed class FootMotion
         (_falls, _lift, _turn) = (falls, lift, turn);
         _ankle = body.RestPositions[body.IndexOf(side == 'L' ? BodyRole.FootL : BodyRole.FootR)].Y;
         var toes = body[body.IndexOf(side == 'L' ? BodyRole.ToesL : BodyRole.ToesR)].Offset;
-        // Pivots in the foot's frame: the ball's underside and the heel's.
-        _ball = new Vector3(toes.X, -_ankle, toes.Z);
+        // Pivots in the foot's frame: the ball's joint, which stays put while the heel rises, and the heel's underside.
+        _ball = toes;
         _heel = new Vector3(0, -_ankle, -0.034f * stature);
     }
 
@@ -33,6 +33,19 @@ internal sealed class FootMotion
         i = Math.Max(0, i);
         var fall = _falls[i];
         return t <= fall.Up ? Planted(fall, t, extraRise) : Swing(fall, i + 1 < _falls.Count ? _falls[i + 1] : fall with { Down = fall.Up + 0.4f }, t);
+    }
+
+    /// <summary>0 while standing, rising to 1 in the middle of a swing.</summary>
+    public float Free(float t)
+    {
+        var i = Math.Max(0, _falls.FindLastIndex(f => f.Down <= t));
+        if (t <= _falls[i].Up)
+        {
+            return 0;
+        }
+
+        var next = i + 1 < _falls.Count ? _falls[i + 1].Down : float.PositiveInfinity;
+        return CubicSpline.MinimumJerk(MathF.Min(t - _falls[i].Up, next - t) / 0.14f);
     }
 
     public bool IsPlanted(float t) => _falls.Exists(f => f.Down <= t && t <= f.Up);

@@ -43,7 +43,7 @@ internal sealed class HipPath
             height[i] = new Vector3(0, Height(feet, flat[i], i / rate, hip, leg), 0);
         }
 
-        height = Smooth(height, rate * 0.055f);
+        height = Smooth(Lowest(height, (int)(rate * 0.05f)), rate * 0.05f);
         foreach (var flight in c.Flights)
         {
             Fall(height, flight, rate);
@@ -117,6 +117,46 @@ internal sealed class HipPath
             var line = float.Lerp(height[a].Y, height[b].Y, t / length);
             height[i].Y = line + (0.5f * Gravity * t * (length - t));
         }
+
+        Absorb(height, a, -1, rate);
+        Absorb(height, b, 1, rate);
+    }
+
+    /// <summary>Legs push off and absorb: the speed of flight fades over the frames next to it.</summary>
+    private static void Absorb(Vector3[] height, int edge, int direction, float rate)
+    {
+        var span = (int)(0.22f * rate);
+        if (edge - span < 2 || edge + span > height.Length - 3)
+        {
+            return;
+        }
+
+        var inside = (height[edge].Y - height[edge - direction].Y) * rate;
+        var outside = (height[edge + direction].Y - height[edge].Y) * rate;
+        var change = inside - outside;
+        for (var k = 1; k < span; k++)
+        {
+            var t = k / (float)span;
+            height[edge + (k * direction)].Y += change * (k / rate) * (1 - t) * (1 - t);
+        }
+    }
+
+    /// <summary>Running minimum of the heights, so that smoothing does not lift the hips above what the legs reach.</summary>
+    private static Vector3[] Lowest(Vector3[] values, int radius)
+    {
+        var result = new Vector3[values.Length];
+        for (var i = 0; i < values.Length; i++)
+        {
+            var low = float.MaxValue;
+            for (var k = Math.Max(0, i - radius); k <= Math.Min(values.Length - 1, i + radius); k++)
+            {
+                low = MathF.Min(low, values[k].Y);
+            }
+
+            result[i] = new Vector3(0, low, 0);
+        }
+
+        return result;
     }
 
     internal static Vector3[] Smooth(Vector3[] values, float sigma)

@@ -6,7 +6,7 @@ namespace Eidolon.StandIns.Acting;
 /// <summary>Key values over time with minimum-jerk moves between them (Flash &amp; Hogan 1985).</summary>
 internal sealed class Track(Vector3 start)
 {
-    private readonly List<(float Time, Vector3 Value)> _keys = [(float.NegativeInfinity, start)];
+    private readonly List<(float Time, Vector3 Value)> _keys = [(0, start)];
 
     public Track()
         : this(Vector3.Zero)
@@ -16,6 +16,11 @@ internal sealed class Track(Vector3 start)
     /// <summary>Be at <paramref name="value"/> at <paramref name="time"/>; keys come in order of time.</summary>
     public Track Key(float time, Vector3 value)
     {
+        if (time <= 0)
+        {
+            _keys.Clear();
+        }
+
         _keys.Add((time, value));
         return this;
     }
@@ -33,9 +38,9 @@ internal sealed class Track(Vector3 start)
             return _keys[i].Value;
         }
 
-        if (i == 0)
+        if (i < 0)
         {
-            return _keys[0].Time == float.NegativeInfinity && _keys.Count > 1 ? _keys[0].Value : _keys[i].Value;
+            return _keys[0].Value;
         }
 
         var (t0, v0) = _keys[i];

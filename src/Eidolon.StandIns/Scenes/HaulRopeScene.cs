@@ -59,7 +59,7 @@ internal static class HaulRopeScene
     {
         var u = phase - MathF.Floor(phase);
         const float pull = 0.62f;
-        float near = 0.05f * h, far = 0.335f * h;
+        float near = 0.155f * h, far = 0.365f * h;
         float z, y;
         if (u < pull)
         {
@@ -74,6 +74,6 @@ internal static class HaulRopeScene
             y = 0.055f * h * MathF.Sin(MathF.PI * v);
         }
 
-        return new Vector3(sign * 0.035f * h, (0.665f * h) + y + (z * 0.10f), z);
+        return new Vector3(sign * 0.05f * h, (0.665f * h) + y + (z * 0.10f), z);
     }
 }
