@@ -7,12 +7,11 @@ namespace Eidolon.Core.Retargeting;
 /// <summary>Moves the end of an arm or leg to a goal by two-bone inverse kinematics, keeping the swivel the limb has.</summary>
 internal readonly struct LimbReach
 {
-    private readonly Skeleton _s;
     private readonly int _upper;
     private readonly int _lower;
     private readonly int _end;
 
-    public LimbReach(Skeleton s, BodyRole upper, BodyRole lower, BodyRole end) => (_s, _upper, _lower, _end) = (s, s.IndexOf(upper), s.IndexOf(lower), s.IndexOf(end));
+    public LimbReach(Skeleton s, BodyRole upper, BodyRole lower, BodyRole end) => (_upper, _lower, _end) = (s.IndexOf(upper), s.IndexOf(lower), s.IndexOf(end));
 
     public float Length(ReadOnlySpan<Vector3> p) => (p[_lower] - p[_upper]).Length() + (p[_end] - p[_lower]).Length();
 
@@ -37,15 +36,6 @@ internal readonly struct LimbReach
         turns[_lower] = Quaternion.Normalize(Rotations.Between(carried, reached - middle) * first * turns[_lower]);
         (places[_lower], places[_end]) = (middle, reached);
         return (goal - reached).Length();
-    }
-
-    /// <summary>Joints between the two bones' ends that have no part of their own (twist joints) follow the bone above.</summary>
-    public IEnumerable<int> Between(int upper, int lower)
-    {
-        for (var j = _s.Parents[lower]; j >= 0 && j != upper; j = _s.Parents[j])
-        {
-            yield return j;
-        }
     }
 
     public (int Upper, int Lower, int End) Joints => (_upper, _lower, _end);

@@ -82,6 +82,7 @@ public static class Retargeter
         private readonly Quaternion[] _turns;
         private readonly Vector3[] _places;
         private readonly LimbReach[] _limbs;
+        private readonly Quaternion[] _before;
         private readonly List<string> _warnings = [];
 
         public Work(Motion source, Skeleton target, RetargetSetup setup, Vector3[] sourceWorld, Quaternion[] sourceTurns, List<Contact> contacts)
@@ -94,6 +95,7 @@ public static class Retargeter
             _scale = _transfer.TargetLeg / _transfer.SourceLeg;
             _turns = new Quaternion[_frames * _n];
             _places = new Vector3[_frames * _n];
+            _before = new Quaternion[_n];
             _limbs = Array.ConvertAll(Limbs, l => new LimbReach(target, l.Upper, l.Lower, l.End));
         }
 
@@ -314,6 +316,7 @@ public static class Retargeter
 
             // The plan was made on the transferred ankle; the hips may have sunk since, so the goal is rebuilt from the hips' own shift.
             var goal = TransferredAnkle(f, side) + (hold.Offset[f] * weight);
+            turns.CopyTo(_before);
             var shortfall = limb.Reach(turns, places, goal);
             turns[foot] = hold.Turn[f] is { } turn ? Rotations.Slerp(original.Item2, turn, weight) : original.Item2;
             FollowThrough(f, limb);
@@ -346,13 +349,14 @@ public static class Retargeter
             var places = PlacesAt(f);
             var hand = turns[limb.End];
             var goal = Vector3.Lerp(places[limb.End], Goal(SourceAt(f, role)), weight);
+            turns.CopyTo(_before);
             var shortfall = limb.Reach(turns, places, goal);
             turns[limb.End] = hand;
             FollowThrough(f, limb);
             errors[role] = Math.Max(errors[role], shortfall * 1000);
         }
 
-        /// <summary>Joints below a moved limb that play no part of their own, and the places of everything under it.</summary>
+        /// <summary>Joints that hang from a moved bone (twist joints, helpers) keep their turn against it; everything below the limb is placed anew.</summary>
         private void FollowThrough(int f, LimbReach limb)
         {
             var turns = TurnsAt(f);
@@ -366,26 +370,13 @@ public static class Retargeter
                 }
 
                 var p = _target.Parents[j];
-                if (j != end && (_target[j].Role is null || (j != lower && IsBetween(j, upper, end))))
+                if (j != end && !IsUnder(j, end))
                 {
-                    turns[j] = Quaternion.Normalize(turns[p] * _target[j].RestRotation);
+                    turns[j] = Quaternion.Normalize(turns[p] * (Quaternion.Conjugate(_before[p]) * _before[j]));
                 }
 
                 places[j] = places[p] + Vector3.Transform(_target[j].Offset, turns[p]);
             }
-        }
-
-        private bool IsBetween(int joint, int upper, int end)
-        {
-            for (var j = _target.Parents[end]; j >= 0 && j != upper; j = _target.Parents[j])
-            {
-                if (j == joint)
-                {
-                    return true;
-                }
-            }
-
-            return false;
         }
 
         private (Motion, RetargetReport) Finish(Dictionary<BodyRole, double> errors)

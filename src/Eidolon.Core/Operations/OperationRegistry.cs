@@ -1,0 +1,15 @@
+using System.Collections.Frozen;
+
+namespace Eidolon.Core.Operations;
+
+/// <summary>The one list of operations: the Ledger, the command line and Recipes all look here.</summary>
+public static class OperationRegistry
+{
+    public static FrozenDictionary<string, Operation> All { get; } = new[]
+    {
+        MarkerOperations.Label, MarkerOperations.SetLabel, MarkerOperations.Fill, MarkerOperations.Despike, MarkerOperations.Smooth,
+        MotionOperations.Solve, MotionOperations.Retarget, MotionOperations.Assemble, MotionOperations.Layer,
+    }.ToFrozenDictionary(o => o.Name);
+
+    public static Operation Find(string name) => All.TryGetValue(name, out var o) ? o : throw new ArgumentException($"there is no operation '{name}'");
+}
