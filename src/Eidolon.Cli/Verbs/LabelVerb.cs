@@ -1,0 +1,70 @@
+using System.CommandLine;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.C3d;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Labelling;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+
+namespace Eidolon.Cli.Verbs;
+
+/// <summary>Names the unnamed trajectories of a take.</summary>
+internal static class LabelVerb
+{
+    public static Command Create()
+    {
+        var input = new Argument<string>("IN");
+        var set = new Option<string>("--marker-set") { Required = true };
+        var references = new Option<string[]>("--reference") { Required = true, AllowMultipleArgumentsPerToken = false, Description = "A labelled take of the same performer; repeat for several." };
+        var output = Options.Out();
+        var json = Options.Json();
+        var command = new Command("label", "Names the unnamed trajectories.") { input, set, references, output, json };
+        command.SetAction(p => Run(p.GetRequiredValue(input), p.GetRequiredValue(set), p.GetRequiredValue(references), p.GetRequiredValue(output), p.GetValue(json)));
+        return command;
+    }
+
+    private static int Run(string input, string setPath, string[] references, string output, string? json)
+    {
+        var document = MotionFiles.ReadMarkers(input);
+        var set = MarkerSetJson.Read(InputFile.Read(setPath), setPath);
+        var progress = new ConsoleProgress("label");
+        var subjects = references.SelectMany(r => Learn(r, set, references.Length > 1, progress)).ToList();
+        var context = new OperationContext(new FileResources { Set = set, Known = subjects }, progress);
+        var result = MarkerOperations.Label.Run(new TakeData(document.Take), [], context);
+        AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = result.Data.Markers! }));
+        var report = result.Report;
+        report["warnings"] = Report.Array(document.Take.Warnings);
+        Report.Write(json, report, $"{output}: {result.Summary}, {((JsonArray)report["frames"]!).Count} need a look");
+        return ExitCodes.Done;
+    }
+
+    /// <summary>One subject for each performer in a reference; prefixes are used when there are several performers in all.</summary>
+    private static IEnumerable<LabelSubject> Learn(string path, MarkerSet set, bool several, IProgress<double> progress)
+    {
+        var take = MotionFiles.ReadMarkers(path).Take;
+        var names = set.Markers.Select(m => m.Name).ToHashSet(StringComparer.Ordinal);
+        var who = take.Names.Select(MarkerNames.Split).Where(n => names.Contains(n.Marker)).Select(n => n.Performer).Distinct().ToArray();
+        if (who.Length == 0)
+        {
+            throw new Core.InvalidInputException(path, "labels", $"no marker of '{set.Name}' is in this reference; it has {string.Join(", ", take.Names.Take(5))}…");
+        }
+
+        foreach (var performer in who)
+        {
+            var own = MarkerNames.Subject(take, performer);
+            var prefix = performer ?? (several ? Path.GetFileNameWithoutExtension(path) : null);
+            LabelSubject subject;
+            try
+            {
+                subject = LabelSubject.Learn(prefix, own, set, default, progress);
+            }
+            catch (ArgumentException e)
+            {
+                throw new Core.InvalidInputException(path, "markers", e.Message, e);
+            }
+
+            yield return subject;
+        }
+    }
+}

@@ -1,0 +1,27 @@
+using System.Numerics;
+
+namespace Eidolon.Core.Markers;
+
+/// <summary>Whole-take edits for import and export.</summary>
+public static class MarkerEdits
+{
+    /// <summary>Resamples linearly; a marker is seen where both neighbours are.</summary>
+    public static MarkerTake Resample(MarkerTake take, double rate)
+    {
+        var count = (int)Math.Round((take.FrameCount - 1) / take.FrameRate * rate) + 1;
+        var result = new MarkerTake(take.Names, rate, count) { Warnings = take.Warnings };
+        for (var i = 0; i < count; i++)
+        {
+            var at = Math.Min(i / rate * take.FrameRate, take.FrameCount - 1);
+            var f = (int)at;
+            var g = Math.Min(f + 1, take.FrameCount - 1);
+            var t = (float)(at - f);
+            for (var m = 0; m < take.MarkerCount; m++)
+            {
+                result[i, m] = t < 1e-5f ? take[f, m] : t > 1 - 1e-5f ? take[g, m] : Vector3.Lerp(take[f, m], take[g, m], t);
+            }
+        }
+
+        return result;
+    }
+}
