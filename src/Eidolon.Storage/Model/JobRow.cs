@@ -1,0 +1,29 @@
+namespace Eidolon.Storage.Model;
+
+/// <summary>Long work: what, on which take, how far.</summary>
+public sealed class JobRow
+{
+    public int Id { get; set; }
+
+    public required string Title { get; set; }
+
+    public required string Kind { get; set; }
+
+    public int? TakeId { get; set; }
+
+    /// <summary>Parameters as JSON.</summary>
+    public string Parameters { get; set; } = "{}";
+
+    public JobState State { get; set; }
+
+    /// <summary>0 to 1.</summary>
+    public double Progress { get; set; }
+
+    public string Message { get; set; } = string.Empty;
+
+    public DateTime CreatedUtc { get; set; }
+
+    public DateTime? StartedUtc { get; set; }
+
+    public DateTime? EndedUtc { get; set; }
+}

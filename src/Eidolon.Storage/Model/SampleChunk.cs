@@ -1,0 +1,20 @@
+namespace Eidolon.Storage.Model;
+
+/// <summary>A run of samples of one stream: float32 little-endian, hash checked at every read.</summary>
+public sealed class SampleChunk
+{
+    public int Id { get; set; }
+
+    public int TakeId { get; set; }
+
+    public required string Stream { get; set; }
+
+    public int FirstFrame { get; set; }
+
+    public int FrameCount { get; set; }
+
+    /// <summary>XxHash64 of <see cref="Data"/>.</summary>
+    public long Hash { get; set; }
+
+    public required byte[] Data { get; set; }
+}

@@ -1,0 +1,15 @@
+namespace Eidolon.Storage.Model;
+
+/// <summary>A day of shooting.</summary>
+public sealed class ShootDay
+{
+    public int Id { get; set; }
+
+    public int ProductionId { get; set; }
+
+    public required string Name { get; set; }
+
+    public DateOnly Date { get; set; }
+
+    public List<Take> Takes { get; } = [];
+}

@@ -1,0 +1,7 @@
+namespace Eidolon.Storage.Model;
+
+/// <summary>Where a take is in its recording.</summary>
+public enum TakeState
+{
+    Recording, Kept,
+}

@@ -1,0 +1,63 @@
+using System.IO.Hashing;
+using System.Numerics;
+using System.Runtime.InteropServices;
+using Eidolon.Core.Markers;
+using Eidolon.Storage.Model;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Storage;
+
+/// <summary>Reads and writes sample streams as checked chunks.</summary>
+public sealed class SampleStore(EidolonDb db)
+{
+    private const int FramesPerChunk = 1200;
+
+    /// <summary>Name of the raw marker stream.</summary>
+    public const string RawMarkers = "markers";
+
+    /// <summary>Appends frames in a transaction of their own; a recorder calls this every half second.</summary>
+    public async Task Append(int takeId, string stream, int firstFrame, int frames, ReadOnlyMemory<byte> data, CancellationToken cancel = default)
+    {
+        db.Chunks.Add(new SampleChunk { TakeId = takeId, Stream = stream, FirstFrame = firstFrame, FrameCount = frames, Data = data.ToArray(), Hash = Hash(data.Span) });
+        await db.SaveChangesAsync(cancel);
+        db.ChangeTracker.Clear();
+    }
+
+    /// <summary>Stores a whole marker take.</summary>
+    public async Task WriteMarkers(int takeId, MarkerTake take, CancellationToken cancel = default)
+    {
+        for (var f = 0; f < take.FrameCount; f += FramesPerChunk)
+        {
+            var n = Math.Min(FramesPerChunk, take.FrameCount - f);
+            var bytes = MemoryMarshal.AsBytes(take.Positions.AsSpan(f * take.MarkerCount, n * take.MarkerCount)).ToArray();
+            db.Chunks.Add(new SampleChunk { TakeId = takeId, Stream = RawMarkers, FirstFrame = f, FrameCount = n, Data = bytes, Hash = Hash(bytes) });
+        }
+
+        await db.SaveChangesAsync(cancel);
+        db.ChangeTracker.Clear();
+    }
+
+    /// <summary>Raw markers of a take, every chunk checked.</summary>
+    public async Task<MarkerTake> ReadMarkers(Take take, CancellationToken cancel = default)
+    {
+        var names = take.Channels.Split('\n', StringSplitOptions.RemoveEmptyEntries);
+        var chunks = await db.Chunks.AsNoTracking().Where(c => c.TakeId == take.Id && c.Stream == RawMarkers).OrderBy(c => c.FirstFrame).ToListAsync(cancel);
+        var frames = chunks.Sum(c => c.FrameCount);
+        var positions = new Vector3[frames * names.Length];
+        var at = 0;
+        foreach (var c in chunks)
+        {
+            if (Hash(c.Data) != c.Hash || c.FirstFrame != at || c.Data.Length != c.FrameCount * names.Length * 12)
+            {
+                throw new DamagedDataException($"{take.Name}: the stored samples from frame {c.FirstFrame} on do not match their checksum");
+            }
+
+            MemoryMarshal.Cast<byte, Vector3>(c.Data).CopyTo(positions.AsSpan(at * names.Length));
+            at += c.FrameCount;
+        }
+
+        return new MarkerTake(names, take.FrameRate, frames, positions);
+    }
+
+    public static long Hash(ReadOnlySpan<byte> data) => unchecked((long)XxHash64.HashToUInt64(data));
+}
