@@ -1,1 +1,3 @@
-System.Console.WriteLine("x");
+using Eidolon.Studio;
+
+return await StudioHost.Run(args);

@@ -1,0 +1,166 @@
+using System.Numerics;
+using System.Runtime.InteropServices;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
+using Eidolon.Storage;
+using Eidolon.Studio.Lanes;
+using Eidolon.Studio.Services;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Api;
+
+/// <summary>What the Stage and the Lanes draw: a description as JSON, samples as typed arrays.</summary>
+public static class StageApi
+{
+    public static void Map(WebApplication app)
+    {
+        var api = app.MapGroup("/api/takes/{id:int}");
+        api.MapGet("/scene", Scene);
+        api.MapGet("/markers", async (int id, string? state, TakeService takes, CancellationToken cancel) =>
+        {
+            var open = await takes.Open(id, cancel);
+            var take = state == "raw" ? await new SampleStore(takes.Db).ReadMarkers(open.Take, cancel) : open.Data.Markers!;
+            return Binary(take.Bytes.ToArray());
+        });
+        api.MapGet("/motion/{who}", async (int id, string who, TakeService takes, CancellationToken cancel) =>
+        {
+            var open = await takes.Open(id, cancel);
+            var motion = who == "character" ? open.Data.Character : open.Data.Performer;
+            return motion is null ? Results.NotFound() : Binary(MotionBytes(motion));
+        });
+        api.MapGet("/proposal", Proposal);
+        api.MapGet("/handoffs/{file:int}", async (int id, int file, EidolonDb db, CancellationToken cancel) =>
+        {
+            var h = await db.HandOffs.AsNoTracking().FirstOrDefaultAsync(x => x.Id == file && x.TakeId == id, cancel);
+            return h is null ? Results.NotFound() : Results.File(h.Data, h.FileName.EndsWith(".glb", StringComparison.Ordinal) ? "model/gltf-binary" : "text/plain", h.FileName);
+        });
+        app.MapGet("/figures/performer/{name}.glb", async (string name, EidolonDb db, CancellationToken cancel) =>
+            await db.Performers.AsNoTracking().Where(p => p.Name == name).Select(p => p.Figure).FirstOrDefaultAsync(cancel) is { Length: > 0 } glb ? Results.File(glb, "model/gltf-binary") : Results.NotFound());
+        app.MapGet("/figures/character/{name}.glb", async (string name, EidolonDb db, CancellationToken cancel) =>
+            await db.Characters.AsNoTracking().Where(p => p.Name == name).Select(p => p.Glb).FirstOrDefaultAsync(cancel) is { } glb ? Results.File(glb, "model/gltf-binary") : Results.NotFound());
+    }
+
+    private static IResult Binary(byte[] bytes) => Results.Bytes(bytes, "application/octet-stream");
+
+    /// <summary>Per frame: the pelvis' place (3 floats) and every joint's local turn (4 floats).</summary>
+    internal static byte[] MotionBytes(Motion motion)
+    {
+        var n = motion.Skeleton.Count;
+        var pelvis = Math.Max(0, motion.Skeleton.IndexOf(BodyRole.Pelvis));
+        var floats = new float[motion.FrameCount * (3 + (4 * n))];
+        for (var f = 0; f < motion.FrameCount; f++)
+        {
+            var at = f * (3 + (4 * n));
+            var p = motion.TranslationsAt(f)[pelvis];
+            (floats[at], floats[at + 1], floats[at + 2]) = (p.X, p.Y, p.Z);
+            MemoryMarshal.Cast<Quaternion, float>(motion.RotationsAt(f)).CopyTo(floats.AsSpan(at + 3));
+        }
+
+        return MemoryMarshal.AsBytes<float>(floats).ToArray();
+    }
+
+    private static async Task<IResult> Scene(int id, string? step, TakeService takes, CancellationToken cancel)
+    {
+        var open = await takes.Open(id, cancel);
+        var markers = open.Data.Markers!;
+        var set = open.Resources.MarkerSet();
+        var json = new JsonObject
+        {
+            ["id"] = id, ["name"] = open.Take.Name, ["step"] = step, ["frameRate"] = open.Take.FrameRate, ["frameCount"] = (step is "assemble" or "polish" or "export" ? open.Data.Final?.FrameCount : null) ?? markers.FrameCount,
+            ["markers"] = new JsonArray([.. markers.Names.Select(n => (JsonNode)new JsonObject { ["name"] = n, ["side"] = SideOf(set, n), ["named"] = !MarkerNames.IsUnnamed(n) })]),
+            ["links"] = Links(set, markers),
+            ["figures"] = Figures(open, step),
+            ["lanes"] = LaneBuilder.Build(open, step ?? "clean"),
+            ["pinned"] = new JsonArray([.. open.Take.Ledger.Where(l => l.On && l.Operation == "set-label").Select(l => JsonNode.Parse(l.Parameters)!["name"]?.DeepClone())]),
+        };
+        return Results.Json(json);
+    }
+
+    private static string SideOf(MarkerSet set, string name) => set.Find(MarkerNames.Split(name).Marker) is { } m ? BodyRoles.Side(m.Segment) is 'C' && name[^1] is 'L' or 'R' ? name[^1].ToString() : BodyRoles.Side(m.Segment).ToString() : "N";
+
+    private static JsonArray Links(MarkerSet set, MarkerTake take)
+    {
+        var links = new JsonArray();
+        foreach (var (a, b) in set.Links)
+        {
+            int i = take.IndexOf(a), j = take.IndexOf(b);
+            if (i >= 0 && j >= 0)
+            {
+                links.Add((JsonNode)new JsonArray(i, j, Math.Round(LinkLength(take, i, j), 4)));
+            }
+        }
+
+        return links;
+    }
+
+    private static double LinkLength(MarkerTake take, int a, int b)
+    {
+        var lengths = new List<float>();
+        for (var f = 0; f < take.FrameCount; f += Math.Max(1, take.FrameCount / 60))
+        {
+            if (MarkerTake.Seen(take[f, a]) && MarkerTake.Seen(take[f, b]))
+            {
+                lengths.Add((take[f, a] - take[f, b]).Length());
+            }
+        }
+
+        lengths.Sort();
+        return lengths.Count == 0 ? 0 : lengths[lengths.Count / 2];
+    }
+
+    private static JsonArray Figures(OpenTake open, string? step)
+    {
+        var figures = new JsonArray();
+        var late = step is "assemble" or "polish" or "export";
+        if (open.Data.Performer is { } p && !(late && open.Data.Character is not null))
+        {
+            figures.Add((JsonNode)Figure("performer", open.Take.Performer, $"/figures/performer/{open.Take.Performer}.glb", p));
+        }
+
+        if (open.Data.Character is { } c && step is "retarget" or "assemble" or "polish" or "export" && open.Data.Character is { } motion)
+        {
+            figures.Add((JsonNode)Figure("character", open.Data.CharacterName!, $"/figures/character/{open.Data.CharacterName}.glb", motion));
+        }
+
+        return figures;
+    }
+
+    private static JsonObject Figure(string kind, string name, string mesh, Motion motion)
+    {
+        var s = motion.Skeleton;
+        return new JsonObject
+        {
+            ["kind"] = kind, ["name"] = name, ["mesh"] = mesh, ["frames"] = motion.FrameCount, ["pelvis"] = Math.Max(0, s.IndexOf(BodyRole.Pelvis)),
+            ["joints"] = new JsonArray([.. s.Joints.Select(j => (JsonNode)new JsonObject
+            {
+                ["name"] = j.Name, ["parent"] = j.Parent, ["role"] = j.Role?.ToString(), ["side"] = j.Role is { } r ? BodyRoles.Side(r).ToString() : "C", ["offset"] = new JsonArray(j.Offset.X, j.Offset.Y, j.Offset.Z),
+            })]),
+        };
+    }
+
+    /// <summary>A fill that is not kept yet: the marker's places over the gap, so that the Stage and the curves can show them dashed.</summary>
+    private static async Task<IResult> Proposal(int id, string marker, int frame, string method, int longest, TakeService takes, CancellationToken cancel)
+    {
+        try
+        {
+            var entry = MarkerOperations.Fill.Entry(new JsonObject { ["method"] = method, ["longest"] = longest, ["marker"] = marker, ["frame"] = frame });
+            var result = await takes.Propose(id, entry, cancel);
+            var filled = (result.Report["filled"] as JsonArray)?.FirstOrDefault();
+            if (filled is null)
+            {
+                return Results.Json(new { error = "There is no gap here that can be filled: it is longer than the limit, or at an end of the take." });
+            }
+
+            var take = result.Data.Markers!;
+            int m = take.IndexOf(marker), start = (int)filled["start"]!, end = (int)filled["end"]!;
+            var points = new JsonArray([.. Enumerable.Range(start, end - start + 1).SelectMany(f => new[] { take[f, m].X, take[f, m].Y, take[f, m].Z }).Select(v => (JsonNode)Math.Round(v, 5))]);
+            return Results.Json(new JsonObject { ["marker"] = m, ["start"] = start, ["end"] = end, ["method"] = filled["method"]!.DeepClone(), ["expected"] = filled["expectedMillimetres"]?.DeepClone(), ["points"] = points });
+        }
+        catch (ArgumentException e)
+        {
+            return Results.Json(new { error = e.Message });
+        }
+    }
+}

@@ -1,0 +1,123 @@
+using Eidolon.Core;
+using Eidolon.Core.Formats;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Eidolon.Studio.Live;
+using Eidolon.Studio.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Pages;
+
+/// <summary>The Board: shoot days, takes, performers, characters, and what needs a look.</summary>
+public sealed class IndexModel(EidolonDb db, RingReceiver ring) : PageModel
+{
+    [BindProperty(SupportsGet = true)]
+    public int? Day { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public string? Sort { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public string? Find { get; set; }
+
+    public Production? Production { get; private set; }
+
+    public IReadOnlyList<ShootDay> Days { get; private set; } = [];
+
+    public ShootDay? Open { get; private set; }
+
+    public IReadOnlyList<Take> Takes { get; private set; } = [];
+
+    public IReadOnlyList<PerformerRow> Performers { get; private set; } = [];
+
+    public IReadOnlyList<CharacterRow> Characters { get; private set; } = [];
+
+    public IReadOnlyList<Take> Worst { get; private set; } = [];
+
+    public RingReceiver Ring => ring;
+
+    public string? Error { get; private set; }
+
+    public async Task OnGetAsync(CancellationToken cancel) => await Load(cancel);
+
+    public async Task<IActionResult> OnPostCircleAsync(int id, CancellationToken cancel)
+    {
+        var take = await db.Takes.FirstOrDefaultAsync(t => t.Id == id, cancel);
+        if (take is null)
+        {
+            return NotFound();
+        }
+
+        take.Circled = !take.Circled;
+        await db.SaveChangesAsync(cancel);
+        return RedirectToPage(new { Day = take.ShootDayId, Sort, Find });
+    }
+
+    /// <summary>Brings in marker files; one that cannot be read changes nothing and says why.</summary>
+    public async Task<IActionResult> OnPostBringAsync(List<IFormFile> files, int day, string performer, CancellationToken cancel)
+    {
+        foreach (var file in files)
+        {
+            using var memory = new MemoryStream();
+            await file.CopyToAsync(memory, cancel);
+            try
+            {
+                var markers = MotionFiles.ReadMarkers(memory.ToArray(), Path.GetFileName(file.FileName)).Take;
+                await Add(Path.GetFileNameWithoutExtension(file.FileName), day, performer, markers, cancel);
+            }
+            catch (InvalidInputException e)
+            {
+                Error = e.Message;
+            }
+        }
+
+        Day = day;
+        if (Error is null && files.Count > 0)
+        {
+            return RedirectToPage(new { Day = day });
+        }
+
+        Error ??= "Choose at least one C3D or CSV file.";
+        await Load(cancel);
+        return Page();
+    }
+
+    private async Task Add(string name, int day, string performer, Core.Markers.MarkerTake markers, CancellationToken cancel)
+    {
+        var free = name;
+        for (var k = 2; await db.Takes.AnyAsync(t => t.Name == free, cancel); k++)
+        {
+            free = $"{name}_{k}";
+        }
+
+        var take = new Take
+        {
+            ShootDayId = day, Name = free, SetUp = name, Number = 1, Performer = performer, FrameRate = markers.FrameRate, FrameCount = markers.FrameCount, Channels = string.Join('\n', markers.Names),
+            RawHash = SampleStore.Hash(markers.Bytes).ToString("x"), State = TakeState.Kept, CreatedUtc = DateTime.UtcNow, Note = markers.Warnings.Count > 0 ? string.Join("; ", markers.Warnings) : "Brought in",
+        };
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        db.Takes.Add(take);
+        await db.SaveChangesAsync(cancel);
+        await new SampleStore(db).WriteMarkers(take.Id, markers, cancel);
+        await transaction.CommitAsync(cancel);
+    }
+
+    private async Task Load(CancellationToken cancel)
+    {
+        Production = await db.Productions.AsNoTracking().FirstOrDefaultAsync(cancel);
+        Days = await db.Days.AsNoTracking().Include(d => d.Takes).OrderBy(d => d.Date).ToListAsync(cancel);
+        Open = Days.FirstOrDefault(d => d.Id == Day) ?? Days.LastOrDefault(d => d.Takes.Count > 0) ?? Days.LastOrDefault();
+        Performers = await db.Performers.AsNoTracking().Select(p => new PerformerRow { Id = p.Id, Name = p.Name, Stature = p.Stature, FitMillimetres = p.FitMillimetres, Body = p.Body.Substring(0, Math.Min(1, p.Body.Length)) }).ToListAsync(cancel);
+        Characters = await db.Characters.AsNoTracking().Select(c => new CharacterRow { Id = c.Id, Name = c.Name, Glb = Array.Empty<byte>(), Verdict = c.Verdict, Reasons = c.Reasons, Height = c.Height }).ToListAsync(cancel);
+        var takes = Open is null ? [] : await db.Takes.AsNoTracking().Include(t => t.Ledger).Include(t => t.HandOffs).Where(t => t.ShootDayId == Open.Id).OrderBy(t => t.Name).ToListAsync(cancel);
+        if (!string.IsNullOrWhiteSpace(Find))
+        {
+            takes = [.. takes.Where(t => $"{t.Name} {t.Performer} {t.Note} {t.Props}".Contains(Find, StringComparison.OrdinalIgnoreCase))];
+        }
+
+        Takes = Sort switch { "far" => [.. takes.OrderByDescending(StepThread.Next)], "worst" => [.. takes.OrderByDescending(t => (t.MustFix * 100) + t.Look)], _ => takes };
+        Worst = await db.Takes.AsNoTracking().Include(t => t.Ledger).Where(t => t.MustFix + t.Look > 0).OrderByDescending(t => t.MustFix).ThenByDescending(t => t.Look).Take(6).ToListAsync(cancel);
+    }
+}

@@ -1,0 +1,16 @@
+namespace Eidolon.Studio.Security;
+
+/// <summary>A strict Content-Security-Policy and its companions on every answer.</summary>
+public sealed class SecurityHeaders(RequestDelegate next)
+{
+    public Task InvokeAsync(HttpContext context, NonceSource nonce)
+    {
+        var h = context.Response.Headers;
+        h.ContentSecurityPolicy = $"default-src 'none'; script-src 'self' 'nonce-{nonce.Value}'; style-src 'self'; font-src 'self'; img-src 'self' data: blob:; connect-src 'self' ws://127.0.0.1:* ws://localhost:*; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+        h.XContentTypeOptions = "nosniff";
+        h["Referrer-Policy"] = "no-referrer";
+        h["Cross-Origin-Opener-Policy"] = "same-origin";
+        h["Permissions-Policy"] = "camera=(), microphone=(), geolocation=()";
+        return next(context);
+    }
+}

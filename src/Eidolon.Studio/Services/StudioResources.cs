@@ -1,0 +1,80 @@
+using System.Collections.Concurrent;
+using Eidolon.Core.Characters;
+using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Labelling;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
+using Eidolon.StandIns.People;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Services;
+
+/// <summary>What operations on a take may use: the production's marker set, performers, characters and other takes.</summary>
+public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, ResultCache cache, ResourceMemory memory, Take take) : IResources, IVersioned
+{
+    private PerformerRow? _row;
+
+    private PerformerRow Row => _row ??= Find();
+
+    public string Version => $"{Row.Name}:{Row.ReferenceTakeId}:{Row.Body.Length}";
+
+    public MarkerSet MarkerSet() => HarbourMarkers.Set();
+
+    public Performer Performer() => Row.Body.Length == 0 ? throw new ArgumentException($"{Row.Name} is not calibrated yet: record a range-of-motion take first")
+        : memory.Performers.GetOrAdd(Version, _ => PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(Row.Body), Row.Name));
+
+    public IReadOnlyList<LabelSubject> Subjects(CancellationToken cancel) =>
+        [memory.Subjects.GetOrAdd(Version, _ => LabelSubject.From(null, Performer(), Reference(), cancel))];
+
+    public Skeleton Character(string name) => memory.Characters.GetOrAdd(name, _ =>
+    {
+        using var db = factory.CreateDbContext();
+        var row = db.Characters.AsNoTracking().FirstOrDefault(c => c.Name == name) ?? throw new ArgumentException($"there is no character '{name}'");
+        var binding = GltfReader.GltfBindingOf(GltfReader.Open(row.Glb, name + ".glb"), name);
+        return RoleFinder.Assign(binding.Skeleton, null, name);
+    });
+
+    public Motion Clip(string takeName, string character)
+    {
+        using var db = factory.CreateDbContext();
+        var other = db.Takes.Include(t => t.Ledger).AsNoTracking().FirstOrDefault(t => t.Name == takeName) ?? throw new ArgumentException($"there is no take '{takeName}'");
+        var entries = TakeLedger.Entries(other);
+        var last = entries.ToList().FindLastIndex(e => e.On && e.Operation == MotionOperations.Retarget.Name);
+        if (last < 0)
+        {
+            throw new ArgumentException($"{takeName} is not retargeted yet");
+        }
+
+        var resources = new StudioResources(factory, cache, memory, other);
+        var raw = new SampleStore(db).ReadMarkers(other).GetAwaiter().GetResult();
+        // The clip on this take's character: the other take's solve, retargeted here when it was made for somebody else.
+        var list = entries.Take(last + 1).ToList();
+        if (character.Length > 0 && (string?)list[last].Parameters["character"] != character)
+        {
+            var parameters = list[last].Parameters.DeepClone().AsObject();
+            parameters["character"] = character;
+            list[last] = list[last] with { Parameters = parameters };
+        }
+
+        var seed = System.IO.Hashing.XxHash128.HashToUInt128(System.Text.Encoding.UTF8.GetBytes($"{other.RawHash}|{resources.Version}"));
+        return Ledger.Run(new TakeData(raw), seed, list, new OperationContext(resources), cache).Data.Character!;
+    }
+
+    private PerformerRow Find()
+    {
+        using var db = factory.CreateDbContext();
+        return db.Performers.AsNoTracking().FirstOrDefault(p => p.Name == take.Performer) ?? throw new ArgumentException($"there is no performer '{take.Performer}'");
+    }
+
+    private MarkerTake Reference()
+    {
+        using var db = factory.CreateDbContext();
+        var reference = db.Takes.AsNoTracking().FirstOrDefault(t => t.Id == Row.ReferenceTakeId) ?? throw new ArgumentException($"the reference take of {Row.Name} is gone");
+        return new SampleStore(db).ReadMarkers(reference).GetAwaiter().GetResult();
+    }
+}

@@ -1,0 +1,121 @@
+using System.Diagnostics;
+using Eidolon.Storage;
+using Eidolon.Studio.Api;
+using Eidolon.Studio.Demo;
+using Eidolon.Studio.Jobs;
+using Eidolon.Studio.Live;
+using Eidolon.Studio.Security;
+using Eidolon.Studio.Services;
+using Microsoft.AspNetCore.Http.Features;
+using Microsoft.AspNetCore.Server.Kestrel.Core;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Quartz;
+using Serilog;
+
+namespace Eidolon.Studio;
+
+/// <summary>Builds and runs the studio.</summary>
+public static class StudioHost
+{
+    public static async Task<int> Run(string[] args)
+    {
+        var demo = args.Length == 0 || args[0] != "serve";
+        var port = Value(args, "--port") is { } p && int.TryParse(p, out var n) ? n : 5240;
+        var data = Value(args, "--data") ?? Path.Combine(Directory.GetCurrentDirectory(), ".eidolon", demo ? "demo" : "studio");
+        var clock = Stopwatch.StartNew();
+        var app = Build(new StudioOptions(data, demo), args, $"http://127.0.0.1:{port}");
+        await Prepare(app.Services, message => Console.WriteLine($"  {clock.Elapsed.TotalSeconds,5:0.0} s  {message}"));
+        await app.StartAsync();
+        Console.WriteLine($"Eidolon is ready after {clock.Elapsed.TotalSeconds:0.0} s: {app.Urls.First()}");
+        await app.WaitForShutdownAsync();
+        return 0;
+    }
+
+    /// <summary>Everything but the start: tests build the same application.</summary>
+    public static WebApplication Build(StudioOptions options, string[] args, string url)
+    {
+        Directory.CreateDirectory(options.DataFolder);
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = [], ContentRootPath = AppContext.BaseDirectory, ApplicationName = typeof(StudioHost).Assembly.GetName().Name });
+        builder.WebHost.UseUrls(url).UseStaticWebAssets();
+        builder.WebHost.ConfigureKestrel(k =>
+        {
+            k.AddServerHeader = false;
+            k.Limits.MaxRequestBodySize = StudioOptions.UploadLimit;
+        });
+        builder.Services.AddSerilog(l => l.MinimumLevel.Information().MinimumLevel.Override("Microsoft", Serilog.Events.LogEventLevel.Warning).MinimumLevel.Override("Quartz", Serilog.Events.LogEventLevel.Warning)
+            .WriteTo.File(new Serilog.Formatting.Json.JsonFormatter(), Path.Combine(options.DataFolder, "log", "studio-.json"), rollingInterval: RollingInterval.Day, retainedFileCountLimit: 7));
+        AddServices(builder.Services, options);
+        var app = builder.Build();
+        app.UseMiddleware<SecurityHeaders>();
+        app.UseExceptionHandler("/fault");
+        app.UseStatusCodePagesWithReExecute("/fault", "?code={0}");
+        app.UseStaticFiles();
+        app.UseRouting();
+        app.UseAntiforgery();
+        app.MapRazorPages();
+        app.MapHub<LiveHub>("/hubs/live");
+        app.MapHealthChecks("/healthz");
+        StageApi.Map(app);
+        return app;
+    }
+
+    /// <summary>Database up to date, cut-off recordings kept, demo made.</summary>
+    public static async Task Prepare(IServiceProvider services, Action<string> say)
+    {
+        using (var scope = services.CreateScope())
+        {
+            var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
+            await db.Database.MigrateAsync();
+            await db.Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL;");
+            if (await RecordingRecovery.Run(db) is > 0 and var cut)
+            {
+                say($"{cut} recording{(cut == 1 ? string.Empty : "s")} cut off by the last stop kept up to the last half second");
+            }
+        }
+
+        if (services.GetRequiredService<StudioOptions>().Demo)
+        {
+            await DemoProduction.MakeIfMissing(services, say);
+        }
+    }
+
+    private static void AddServices(IServiceCollection services, StudioOptions options)
+    {
+        services.AddSingleton(options);
+        services.AddDbContextFactory<EidolonDb>(o => o.UseSqlite($"Data Source={options.Database};Cache=Shared;Default Timeout=30"));
+        services.AddSingleton<ResultCache>();
+        services.AddSingleton<ResourceMemory>();
+        services.AddSingleton<JobCancels>();
+        services.AddScoped<SampleStore>();
+        services.AddScoped<TakeLedger>();
+        services.AddScoped<TakeService>();
+        services.AddScoped<JobQueue>();
+        services.AddScoped<HandOffService>();
+        services.AddScoped<NonceSource>();
+        services.AddSingleton<RingReceiver>();
+        services.AddSingleton<RingService>();
+        services.AddSingleton<Recorder>();
+        services.AddHostedService(s => s.GetRequiredService<RingReceiver>());
+        services.AddHostedService(s => s.GetRequiredService<RingService>());
+        services.AddHostedService(s => s.GetRequiredService<Recorder>());
+        services.AddRazorPages(o => o.Conventions.ConfigureFilter(new Microsoft.AspNetCore.Mvc.AutoValidateAntiforgeryTokenAttribute()));
+        services.AddAntiforgery(o => o.HeaderName = "X-Antiforgery");
+        services.AddSignalR().AddMessagePackProtocol();
+        services.AddHealthChecks().AddDbContextCheckLite();
+        services.Configure<FormOptions>(o => o.MultipartBodyLengthLimit = StudioOptions.UploadLimit);
+        services.AddQuartz(q => q.UsePersistentStore(store =>
+        {
+            store.UseSqlite(SqliteFactory.Instance, $"Data Source={options.JobDatabase}");
+            store.UseSystemTextJsonSerializer();
+            store.ProvisionSchema();
+        }));
+        services.AddQuartzHostedService(o => o.WaitForJobsToComplete = false);
+    }
+
+    private static string? Value(string[] args, string name)
+    {
+        var i = Array.IndexOf(args, name);
+        return i >= 0 && i + 1 < args.Length ? args[i + 1] : null;
+    }
+}

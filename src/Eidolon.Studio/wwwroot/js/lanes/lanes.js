@@ -1,0 +1,220 @@
+// Lanes: strips that share one time axis with the Stage above them. Data come ready from the server; this only draws.
+const css = name => getComputedStyle(document.documentElement).getPropertyValue('--e-' + name).trim();
+const sideColour = { L: 'left', R: 'right', C: 'centre', N: 'text-3' };
+const sideWord = { L: 'left', R: 'right', C: 'centre' };
+
+export class Lanes extends EventTarget {
+  constructor(element, clock, lanes) {
+    super();
+    this.element = element;
+    this.clock = clock;
+    this.rows = element.querySelector('.e-rows');
+    this.now = element.querySelector('.e-now');
+    this.lanes = lanes;
+    this.rowElements = lanes.map((lane, i) => this.addRow(lane, i));
+    this.ruler = element.querySelector('.e-ruler');
+    element.querySelector('.play')?.addEventListener('click', () => clock.toggle());
+    element.querySelector('.back')?.addEventListener('click', () => clock.step(-1));
+    element.querySelector('.forth')?.addEventListener('click', () => clock.step(1));
+    this.scrubbing(element.querySelector('.e-scrub'));
+    clock.addEventListener('frame', () => this.showTime());
+    clock.addEventListener('state', () => this.showState());
+    clock.addEventListener('range', () => this.draw());
+    document.addEventListener('e-theme', () => this.draw());
+    new ResizeObserver(() => this.draw()).observe(element);
+    this.draw();
+    this.showTime();
+    this.showState();
+  }
+
+  addRow(lane, i) {
+    const row = document.createElement('div');
+    row.className = 'e-lane';
+    row.tabIndex = 0;
+    row.dataset.lane = i;
+    if (lane.kind === 'curve') row.style.setProperty('--h', '44px');
+    const side = lane.side === 'N' ? '' : `<span class="e-side ${lane.side.toLowerCase()}" aria-label="${sideWord[lane.side]}">${lane.side}</span>`;
+    row.innerHTML = `<div class="nm">${side}<span class="cut"></span><span class="t"></span></div><div class="tm"><canvas aria-hidden="true"></canvas></div>`;
+    row.querySelector('.cut').textContent = lane.name;
+    row.querySelector('.t').textContent = lane.tally;
+    row.setAttribute('aria-label', `${lane.name}${lane.side === 'N' ? '' : ', ' + sideWord[lane.side]}: ${lane.tally}`);
+    row.setAttribute('role', 'listitem');
+    row.addEventListener('click', () => this.dispatchEvent(new CustomEvent('lane', { detail: { lane, index: i } })));
+    this.rows.append(row);
+    return row;
+  }
+
+  scrubbing(surface) {
+    if (!surface) return;
+    const to = e => {
+      const box = surface.getBoundingClientRect();
+      this.clock.set((e.clientX - box.left) / box.width * (this.clock.count - 1));
+    };
+    surface.addEventListener('pointerdown', e => { surface.setPointerCapture(e.pointerId); this.clock.pause(); to(e); this._drag = true; });
+    surface.addEventListener('pointermove', e => { if (this._drag) to(e); });
+    surface.addEventListener('pointerup', e => { this._drag = false; this.pickLane(e); });
+  }
+
+  // A click on a lane's data selects what is under it.
+  pickLane(e) {
+    const row = this.rowElements.find(r => { const b = r.getBoundingClientRect(); return e.clientY >= b.top && e.clientY < b.bottom; });
+    if (!row) return;
+    const i = Number(row.dataset.lane);
+    this.dispatchEvent(new CustomEvent('lane', { detail: { lane: this.lanes[i], index: i } }));
+  }
+
+  x(frame, width) { return frame / Math.max(1, this.clock.count - 1) * width; }
+
+  showTime() {
+    const f = this.clock.frame;
+    this.now?.style.setProperty('--x', f / Math.max(1, this.clock.count - 1));
+    const label = this.now?.querySelector('b');
+    if (label) label.textContent = f;
+    const big = this.element.querySelector('.frame b');
+    if (big) big.textContent = String(f).padStart(4, '0');
+    const time = this.element.querySelector('.frame span');
+    if (time) {
+      const s = f / this.clock.rate, two = n => String(Math.floor(n)).padStart(2, '0');
+      time.textContent = `${two(s / 3600)}:${two(s / 60 % 60)}:${two(s % 60)}.${two(s % 1 * 100)}`;
+    }
+  }
+
+  showState() {
+    const icon = this.element.querySelector('.play .e-icon');
+    icon?.classList.toggle('i-play', !this.clock.playing);
+    icon?.classList.toggle('i-pause', this.clock.playing);
+    this.element.querySelector('.play')?.setAttribute('aria-label', this.clock.playing ? 'Pause' : 'Play');
+  }
+
+  draw() {
+    this.drawRuler();
+    this.rowElements.forEach((row, i) => this.drawLane(row.querySelector('canvas'), this.lanes[i]));
+  }
+
+  context(canvas) {
+    const w = canvas.clientWidth, h = canvas.clientHeight, ratio = Math.min(2, devicePixelRatio);
+    canvas.width = Math.max(1, w * ratio);
+    canvas.height = Math.max(1, h * ratio);
+    const g = canvas.getContext('2d');
+    g.scale(ratio, ratio);
+    return [g, w, h];
+  }
+
+  drawRuler() {
+    const canvas = this.ruler?.querySelector('canvas');
+    if (!canvas) return;
+    const [g, w, h] = this.context(canvas);
+    const steps = [10, 20, 30, 60, 120, 240, 480, 600, 1200, 2400, 4800];
+    const step = steps.find(s => this.x(s, w) > 62) ?? 9600;
+    g.font = `11px ${css('mono')}`;
+    g.fillStyle = css('text-3');
+    g.strokeStyle = css('edge');
+    g.textAlign = 'center';
+    for (let f = 0; f < this.clock.count; f += step / 5) {
+      const x = Math.round(this.x(f, w)) + 0.5, major = Math.abs(f / step - Math.round(f / step)) < 1e-6;
+      g.beginPath();
+      g.moveTo(x, h);
+      g.lineTo(x, h - (major ? 5 : 3));
+      g.stroke();
+      if (major && f > 0 && x < w - 70) g.fillText(String(Math.round(f)), x, h - 7);
+    }
+    g.textAlign = 'right';
+    g.fillText('frames', w - 6, h - 7);
+    if (this.clock.inPoint > 0 || this.clock.outPoint < this.clock.count - 1) {
+      g.fillStyle = css('accent');
+      g.fillRect(this.x(this.clock.inPoint, w), h - 3, this.x(this.clock.outPoint - this.clock.inPoint, w), 3);
+    }
+  }
+
+  drawLane(canvas, lane) {
+    const [g, w, h] = this.context(canvas);
+    const colour = css(sideColour[lane.side] ?? 'text-3');
+    const mid = h / 2;
+    const x = f => this.x(f, w);
+    if (lane.kind === 'thread') {
+      g.fillStyle = colour;
+      for (const [a, b] of lane.present) g.fillRect(x(a), mid - 2.5, Math.max(1, x(b + 1) - x(a)), 5);
+    } else if (lane.kind === 'gaps') {
+      g.fillStyle = colour;
+      g.fillRect(0, mid - 2.5, w, 5);
+      for (const [a, b, , severity] of [...lane.gaps].reverse()) this.gap(g, x(a), Math.max(2, x(b + 1) - x(a)), h, severity);
+    } else if (lane.kind === 'blocks') {
+      for (const [a, b, name] of lane.blocks) this.block(g, x(a), Math.max(2, x(b + 1) - x(a)), h, colour, name);
+    } else if (lane.kind === 'bars' || lane.kind === 'area' || lane.kind === 'curve') {
+      this.values(g, w, h, lane, colour);
+    } else if (lane.kind === 'value') {
+      g.fillStyle = css('raised');
+      g.fillRect(0, mid - 3, w * 0.5, 6);
+      g.fillStyle = lane.value > 1 ? css('must') : colour;
+      g.fillRect(0, mid - 3, Math.min(0.5, lane.value * 0.5) * w, 6);
+    } else if (lane.kind === 'keys') {
+      this.keys(g, w, h, lane, colour);
+    }
+  }
+
+  gap(g, x, width, h, severity) {
+    g.fillStyle = css('sheet');
+    g.fillRect(x, 3, width, h - 6);
+    if (severity === 0) { g.fillStyle = css('text-3'); g.fillRect(x, h / 2 - 0.5, width, 1); return; }
+    g.save();
+    g.beginPath();
+    g.rect(x, 3, width, h - 6);
+    g.clip();
+    g.strokeStyle = css(severity === 2 ? 'must' : 'look');
+    g.lineWidth = 1.3;
+    for (let k = -h; k < width + h; k += 5) {
+      g.beginPath();
+      g.moveTo(x + k, 3);
+      g.lineTo(x + k + h, 3 + h);
+      if (severity === 2) { g.moveTo(x + k + h, 3); g.lineTo(x + k, 3 + h); }
+      g.stroke();
+    }
+    g.restore();
+    g.strokeStyle = css(severity === 2 ? 'must' : 'look');
+    g.strokeRect(x + 0.5, 3.5, Math.max(1, width - 1), h - 7);
+  }
+
+  block(g, x, width, h, colour, name) {
+    g.globalAlpha = name === 'toes' ? 0.28 : 0.45;
+    g.fillStyle = colour;
+    g.beginPath();
+    g.roundRect(x, name === 'toes' ? h / 2 : 3, width, name === 'toes' ? h / 2 - 3 : h - 6, 3);
+    g.fill();
+    g.globalAlpha = 1;
+    g.strokeStyle = colour;
+    g.lineWidth = 1;
+    g.stroke();
+    if (width > 44) { g.fillStyle = css('text'); g.font = `11px ${css('font')}`; g.textAlign = 'left'; g.textBaseline = 'middle'; g.fillText(name, x + 5, name === 'toes' ? h * 0.72 : h * 0.36); g.textBaseline = 'alphabetic'; }
+  }
+
+  values(g, w, h, lane, colour) {
+    const v = lane.values, max = lane.scale ?? Math.max(12, ...v.filter(a => a !== null)), n = v.length;
+    const y = a => h - 1 - Math.min(1, a / max) * (h - 4);
+    if (lane.kind === 'bars') {
+      g.fillStyle = lane.must ? css('must') : colour;
+      v.forEach((a, i) => { if (a) g.fillRect(i / n * w, y(a), Math.max(1, w / n - 0.6), h - y(a)); });
+      return;
+    }
+    g.beginPath();
+    v.forEach((a, i) => { const px = i / Math.max(1, n - 1) * w; a === null ? g.moveTo(px, h) : g.lineTo(px, y(a)); });
+    g.strokeStyle = lane.kind === 'curve' ? css('text') : colour;
+    g.lineWidth = 1.4;
+    g.stroke();
+    if (lane.kind === 'area') { g.lineTo(w, h); g.lineTo(0, h); g.globalAlpha = 0.3; g.fillStyle = colour; g.fill(); g.globalAlpha = 1; }
+    if (lane.kind === 'curve') { g.fillStyle = css('text-3'); g.font = `11px ${css('mono')}`; g.fillText(`${Math.round(max)} ${lane.unit ?? ''}`, 4, 11); }
+  }
+
+  keys(g, w, h, lane, colour) {
+    const keys = lane.keys;
+    if (keys.length > 1) { g.strokeStyle = colour; g.globalAlpha = 0.6; g.beginPath(); g.moveTo(this.x(keys[0][0], w), h / 2); g.lineTo(this.x(keys[keys.length - 1][0], w), h / 2); g.stroke(); g.globalAlpha = 1; }
+    for (const [frame, release] of keys) {
+      g.beginPath();
+      g.arc(this.x(frame, w), h / 2, 5, 0, Math.PI * 2);
+      g.fillStyle = release ? css('sheet') : colour;
+      g.fill();
+      g.strokeStyle = release ? css('text-2') : colour;
+      g.lineWidth = 1.6;
+      g.stroke();
+    }
+  }
+}

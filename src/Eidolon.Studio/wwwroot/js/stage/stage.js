@@ -1,0 +1,206 @@
+import * as THREE from 'three';
+import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
+import { Floor } from './floor.js';
+import { Markers } from './markers.js';
+import { Figure } from './figure.js';
+import { palette } from './palette.js';
+
+// The Stage: the same on every page. It draws what it is given and says what was pointed at.
+export class Stage extends EventTarget {
+  constructor(element, clock) {
+    super();
+    this.element = element;
+    this.canvas = element.querySelector('canvas.stage');
+    this.clock = clock;
+    this.palette = palette();
+    this.renderer = new THREE.WebGLRenderer({ canvas: this.canvas, antialias: true, preserveDrawingBuffer: true });
+    this.renderer.shadowMap.enabled = true;
+    this.renderer.shadowMap.type = THREE.PCFShadowMap;
+    this.scene = new THREE.Scene();
+    this.camera = new THREE.PerspectiveCamera(36, 1, 0.05, 80);
+    this.controls = new OrbitControls(this.camera, this.canvas);
+    this.controls.enableDamping = false;
+    this.controls.maxPolarAngle = Math.PI * 0.52;
+    this.controls.minDistance = 0.6;
+    this.controls.maxDistance = 22;
+    this.controls.addEventListener('change', () => this.keepView());
+    this.floor = new Floor(this.scene);
+    this.floor.paint(this.palette);
+    this.figures = [];
+    this.markers = null;
+    this.content = new THREE.Group();
+    this.scene.add(this.content);
+    this.labels = element.querySelector('.labels');
+    this.follow = sessionStorage.getItem('stage:follow') === '1';
+    this.trailOf = -1;
+    this.dirty = true;
+    this.canvas.addEventListener('pointermove', e => this.onMove(e));
+    this.canvas.addEventListener('pointerdown', e => { this._down = [e.offsetX, e.offsetY]; });
+    this.canvas.addEventListener('click', e => this.onClick(e));
+    new ResizeObserver(() => this.resize()).observe(element);
+    document.addEventListener('e-theme', () => this.repaint());
+    clock?.addEventListener('frame', () => { this.dirty = true; });
+    this.resize();
+    this.restoreView();
+    const loop = now => { this.draw(now); requestAnimationFrame(loop); };
+    requestAnimationFrame(loop);
+  }
+
+  setMarkers(info, links, data) {
+    if (this.markers) this.content.remove(this.markerGroup);
+    this.markerGroup = new THREE.Group();
+    this.content.add(this.markerGroup);
+    this.markers = new Markers(this.markerGroup, info, links, data, this.palette);
+    this.dirty = true;
+  }
+
+  async addFigure(info, data) {
+    const figure = await Figure.load(info, data, this.palette);
+    this.content.add(figure.group);
+    this.figures.push(figure);
+    this.addTag(figure);
+    this.dirty = true;
+    return figure;
+  }
+
+  addTag(figure) {
+    const tag = document.createElement('div');
+    tag.className = 'e-tag';
+    tag.textContent = figure.info.kind === 'performer' ? `${figure.info.name}, performer` : figure.info.name;
+    this.labels?.append(tag);
+    figure.tag = tag;
+  }
+
+  repaint() {
+    this.palette = palette();
+    this.floor.paint(this.palette);
+    if (this.markers) { this.markers.palette = this.palette; this.markers.recolour(); }
+    for (const f of this.figures) { f.palette = this.palette; f.skins.forEach(s => f.tint(s, this.palette)); f.colourBones(); f.mode(f.kind); }
+    this.dirty = true;
+  }
+
+  resize() {
+    const { clientWidth: w, clientHeight: h } = this.element;
+    if (!w || !h) return;
+    this.renderer.setPixelRatio(Math.min(2, devicePixelRatio));
+    this.renderer.setSize(w, h, false);
+    this.camera.aspect = w / h;
+    this.camera.updateProjectionMatrix();
+    this.dirty = true;
+  }
+
+  centre(out = new THREE.Vector3()) {
+    if (this.figures.length) {
+      const v = new THREE.Vector3();
+      out.set(0, 0, 0);
+      for (const f of this.figures) out.add(f.hips(v));
+      return out.divideScalar(this.figures.length);
+    }
+    if (!this.markers) return out.set(0, 0.9, 0);
+    let n = 0;
+    const v = new THREE.Vector3();
+    out.set(0, 0, 0);
+    for (let i = 0; i < this.markers.count; i++) {
+      this.markers.at(this.frame, i, v);
+      if (!Number.isNaN(v.x)) { out.add(v); n++; }
+    }
+    return n ? out.divideScalar(n) : out.set(0, 0.9, 0);
+  }
+
+  get frame() { return this.clock ? this.clock.frame : 0; }
+
+  // Frames the selection, or everybody.
+  frameAll(distance = 4.6) {
+    const c = this.markers && this.markers.selected >= 0 && this.markers.seen(this.frame, this.markers.selected) ? this.markers.at(this.frame, this.markers.selected, new THREE.Vector3()) : this.centre();
+    const d = this.markers?.selected >= 0 ? 1.8 : distance;
+    this.controls.target.copy(c).setY(Math.max(0.5, Math.min(c.y, 1.05)));
+    this.camera.position.copy(this.controls.target).add(new THREE.Vector3(0.62, 0.26, 0.86).normalize().multiplyScalar(d));
+    this.controls.update();
+    this.dirty = true;
+  }
+
+  view(index) {
+    const directions = [[0.62, 0.26, 0.86], [0, 0.12, 1], [1, 0.12, 0], [0, 1, 0.01], [-0.7, 0.2, -0.7]];
+    const c = this.centre();
+    this.controls.target.copy(c);
+    this.camera.position.copy(c).add(new THREE.Vector3(...directions[index % directions.length]).normalize().multiplyScalar(4.6));
+    this.controls.update();
+    this.dirty = true;
+  }
+
+  setFollow(on) { this.follow = on; this._lastCentre = null; sessionStorage.setItem('stage:follow', on ? '1' : '0'); }
+
+  keepView() {
+    this.dirty = true;
+    sessionStorage.setItem('stage:view', JSON.stringify([...this.camera.position.toArray(), ...this.controls.target.toArray()].map(v => Math.round(v * 1e4) / 1e4)));
+  }
+
+  restoreView() {
+    this.camera.position.set(3.2, 2.0, 4.4);
+    this.controls.target.set(0, 0.9, 0);
+    this.controls.update();
+  }
+
+  onMove(e) {
+    if (!this.markers || e.buttons) return;
+    const i = this.markers.pick(this.frame, this.camera, e.offsetX, e.offsetY, this.element.clientWidth, this.element.clientHeight);
+    if (i !== this.markers.hover) {
+      this.markers.hover = i;
+      this.markers.recolour();
+      this.dirty = true;
+      this.canvas.style.setProperty('cursor', i >= 0 ? 'pointer' : 'default');
+      this.dispatchEvent(new CustomEvent('hover', { detail: { marker: i, x: e.offsetX, y: e.offsetY } }));
+    }
+  }
+
+  onClick(e) {
+    if (!this.markers || !this._down || Math.hypot(e.offsetX - this._down[0], e.offsetY - this._down[1]) > 4) return;
+    const i = this.markers.pick(this.frame, this.camera, e.offsetX, e.offsetY, this.element.clientWidth, this.element.clientHeight);
+    this.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } }));
+  }
+
+  select(marker) {
+    if (!this.markers) return;
+    this.markers.selected = marker;
+    this.markers.recolour();
+    this.trailOf = this.trailOf >= 0 ? marker : -1;
+    this.dirty = true;
+  }
+
+  toggleTrail() { this.trailOf = this.trailOf >= 0 ? -1 : this.markers?.selected ?? -1; this.dirty = true; }
+
+  draw(now) {
+    this.clock?.tick(now);
+    if (!this.dirty) return;
+    this.dirty = false;
+    const f = this.frame;
+    for (const figure of this.figures) figure.update(f);
+    if (this.markers) {
+      this.markers.update(f);
+      this.markers.setTrail(this.trailOf, f, 60, this.clock?.count ?? 1);
+    }
+    if (this.follow) {
+      const c = this.centre();
+      if (this._lastCentre) {
+        const d = c.clone().sub(this._lastCentre).setY(0);
+        this.camera.position.add(d);
+        this.controls.target.add(d);
+      }
+      this._lastCentre = c.clone();
+      this.controls.update();
+    }
+    this.renderer.render(this.scene, this.camera);
+    this.placeTags();
+    this.dispatchEvent(new Event('drawn'));
+  }
+
+  placeTags() {
+    const v = new THREE.Vector3();
+    for (const figure of this.figures) {
+      figure.hips(v).setY(-0.08).project(this.camera);
+      const x = (v.x + 1) / 2 * this.element.clientWidth, y = (1 - v.y) / 2 * this.element.clientHeight;
+      figure.tag.style.setProperty('transform', `translate(${x}px, ${y}px) translate(-50%, 0)`);
+      figure.tag.classList.toggle('e-hidden', !figure.group.visible || v.z > 1 || x < 0 || x > this.element.clientWidth);
+    }
+  }
+}
