@@ -17,4 +17,18 @@ public static class FootSlideMeasure
 
         return sum;
     }
+
+    /// <summary>Farthest horizontal distance from where the joint stood in the middle of the range, metres.</summary>
+    public static double Reach(ReadOnlySpan<Vector3> world, int joints, int joint, int start, int end)
+    {
+        var middle = world[((start + end) / 2 * joints) + joint];
+        double worst = 0;
+        for (var f = start; f <= end; f++)
+        {
+            var d = world[(f * joints) + joint] - middle;
+            worst = Math.Max(worst, Math.Sqrt((d.X * d.X) + (d.Z * d.Z)));
+        }
+
+        return worst;
+    }
 }

@@ -49,9 +49,11 @@ public sealed record MotionQuality
                 worst = (s[joint].Name, c.Start, c.End, mm);
             }
 
-            if (mm > 8)
+            // A Finding is about where the foot ends up: the path alone also sums the tremble of a standing foot.
+            var away = FootSlideMeasure.Reach(world, s.Count, joint, c.Start, c.End) * 1000;
+            if (away > 6)
             {
-                findings.Add(new Finding("foot slide", c.Start, c.End, mm > 25 ? Severity.MustFix : Severity.Look, s[joint].Name, $"slides {mm:0} mm while planted", mm));
+                findings.Add(new Finding("foot slide", c.Start, c.End, away > 25 ? Severity.MustFix : Severity.Look, s[joint].Role?.ToString() ?? s[joint].Name, $"drifts {away:0} mm while planted", away));
             }
 
             var (down, up) = Heights(world, s, joint, c, contacts);

@@ -85,7 +85,8 @@ public static class DemoProduction
         var glb = HarbourCharacters.Build(name);
         var skeleton = RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(glb, name + ".glb"), name).Skeleton, null, name);
         var check = RestCheck.Check(skeleton);
-        db.Characters.Add(new CharacterRow { ProductionId = production.Id, Name = name, Glb = glb, Verdict = check.Verdict.ToString(), Reasons = string.Join("; ", check.Reasons), Height = check.Height });
+        var height = name == "Stevedore" ? 1.95f : 1.45f;
+        db.Characters.Add(new CharacterRow { ProductionId = production.Id, Name = name, Glb = glb, Verdict = check.Verdict.ToString(), Reasons = string.Join("; ", check.Reasons), Height = height });
         await db.SaveChangesAsync(cancel);
     }
 

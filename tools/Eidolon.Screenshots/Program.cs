@@ -1,0 +1,27 @@
+using Eidolon.Screenshots;
+using Eidolon.Studio;
+using Eidolon.Studio.Services;
+
+// Usage: FOLDER [DATA] [name…]: writes one 1280x800 PNG of the Board and of each Step, from the demo.
+var folder = args.Length > 0 ? args[0] : "docs/screenshots";
+var data = args.Length > 1 && args[1].Length > 0 ? args[1] : Path.Combine(Path.GetTempPath(), $"eidolon-shots-{Guid.NewGuid():N}");
+Directory.CreateDirectory(folder);
+var app = StudioHost.Build(new StudioOptions(data, true), [], "http://127.0.0.1:0");
+await StudioHost.Prepare(app.Services, m => Console.WriteLine("  " + m));
+await app.StartAsync();
+var takes = await ShotPlan.Prepare(app.Services);
+using (var browser = new Browser(app.Urls.First()))
+{
+    foreach (var shot in ShotPlan.All(takes).Where(s => args.Length < 3 || args.Skip(2).Contains(s.Name)))
+    {
+        browser.Size(shot.Width, shot.Height);
+        browser.Open(shot.Path);
+        shot.Act?.Invoke(browser);
+        Thread.Sleep(500);
+        browser.Save(Path.Combine(folder, shot.Name + ".png"));
+        var problems = browser.Problems();
+        Console.WriteLine($"  {shot.Name}{(problems.Count > 0 ? ": " + string.Join(" | ", problems.Take(3)) : string.Empty)}");
+    }
+}
+
+await app.StopAsync();

@@ -1,0 +1,58 @@
+using System.Text.Json.Nodes;
+using Eidolon.Core.Operations;
+using Eidolon.Storage;
+using Eidolon.Studio.Services;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Eidolon.Screenshots;
+
+/// <summary>Which pages are pictured, at which moment.</summary>
+internal static class ShotPlan
+{
+    internal sealed record Shot(string Name, string Path, Action<Browser>? Act = null, int Width = 1280, int Height = 800);
+
+    /// <summary>Carries one take through to a hand-off, so that every Step has something to show. Returns take ids by name.</summary>
+    public static async Task<Dictionary<string, int>> Prepare(IServiceProvider services)
+    {
+        using var scope = services.CreateScope();
+        var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
+        var ids = await db.Takes.ToDictionaryAsync(t => t.Name, t => t.Id);
+        var takes = scope.ServiceProvider.GetRequiredService<TakeService>();
+        var hop = ids["HL_030_gangplank-hop_02"];
+        if (!await db.Ledger.AnyAsync(l => l.TakeId == hop && l.Operation == "assemble"))
+        {
+            await takes.Keep(hop, MotionOperations.Assemble.Entry(new JsonObject { ["overlap"] = 48, ["clips"] = new JsonArray(new JsonObject { ["start"] = 0, ["end"] = 940 }, new JsonObject { ["take"] = "HL_014_haul-rope_02", ["start"] = 0 }) }));
+            await takes.Keep(hop, MotionOperations.Layer.Entry(new JsonObject
+            {
+                ["joint"] = "Head", ["weight"] = 1,
+                ["keys"] = new JsonArray(new JsonObject { ["frame"] = 250, ["release"] = true }, new JsonObject { ["frame"] = 330, ["y"] = 28 }, new JsonObject { ["frame"] = 460, ["y"] = 24 }, new JsonObject { ["frame"] = 540, ["release"] = true }),
+            }));
+            await scope.ServiceProvider.GetRequiredService<HandOffService>().Write(hop, new HandOffSettings { Format = "glb", Rate = 30 });
+        }
+
+        return ids;
+    }
+
+    public static IEnumerable<Shot> All(Dictionary<string, int> takes)
+    {
+        string At(string take, string step) => $"/takes/{takes[take]}/{step}";
+        Action<Browser> Frame(int f, string? more = null) => b => b.Js($"eidolon.clock.set({f}); eidolon.stage.frameAll(); {more}");
+        yield return new("board", "/");
+        yield return new("record", "/record", b => b.Until("return Number(document.getElementById('m-seen').textContent) > 30", "live markers"));
+        yield return new("label", At("HL_014_haul-rope_03", "label"), Frame(700, "document.querySelectorAll('#names button')[12]?.click()"));
+        yield return new("clean", At("HL_014_haul-rope_03", "clean"), b =>
+        {
+            b.Js("document.querySelector('#findings .e-finding[data-kind=gap]')?.click(); eidolon.stage.toggleTrail()");
+            b.Until("return document.getElementById('remedy-said').textContent.length > 5", "a proposal");
+            b.Js("eidolon.stage.frameAll()");
+        });
+        yield return new("solve", At("HL_030_gangplank-hop_01", "solve"), Frame(320));
+        yield return new("retarget", At("HL_014_haul-rope_02", "retarget"), Frame(620, "eidolon.stage.frameAll(5.2)"));
+        yield return new("assemble", At("HL_030_gangplank-hop_02", "assemble"), Frame(300));
+        yield return new("polish", At("HL_030_gangplank-hop_02", "polish"), Frame(400));
+        yield return new("export", At("HL_030_gangplank-hop_02", "export"), Frame(330));
+        yield return new("retarget-walk", At("HL_009_lamp-walk_01", "retarget"), Frame(560, "eidolon.stage.frameAll(5.2)"));
+        yield return new("board-day", "/?theme=light");
+    }
+}
