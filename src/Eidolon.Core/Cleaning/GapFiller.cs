@@ -121,7 +121,7 @@ public static class GapFiller
     private static Vector3[]? Rigid(MarkerTake take, int marker, Gap gap, int[] mates)
     {
         int a = gap.Start - 1, b = gap.End + 1;
-        var good = mates.Where(m => Enumerable.Range(a, b - a + 1).All(f => MarkerTake.Seen(take[f, m]))).Take(6).ToArray();
+        var good = mates.Where(m => Enumerable.Range(a, b - a + 1).All(f => MarkerTake.Seen(take[f, m]))).Take(4).ToArray();
         if (good.Length < 3 || !MarkerTake.Seen(take[a, marker]) || !MarkerTake.Seen(take[b, marker]))
         {
             return null;
@@ -154,16 +154,9 @@ public static class GapFiller
         var (who, name) = MarkerNames.Split(take.Names[marker]);
         var own = set?.Find(name);
         var candidates = Enumerable.Range(0, take.MarkerCount).Where(m => m != marker && MarkerNames.Split(take.Names[m]).Performer == who);
-        if (own is not null)
-        {
-            var same = candidates.Where(m => set!.Find(MarkerNames.Split(take.Names[m]).Marker)?.Segment == own.Segment).ToArray();
-            if (same.Length >= 3)
-            {
-                return same;
-            }
-        }
-
-        return [.. candidates.Select(m => (m, Spread: DistanceSpread(take, marker, m))).Where(x => x.Spread < 0.03).OrderBy(x => x.Spread).Take(6).Select(x => x.m)];
+        bool Same(int m) => own is not null && set!.Find(MarkerNames.Split(take.Names[m]).Marker)?.Segment == own.Segment;
+        // Mates on the same bone come first; a bone with too few borrows the steadiest neighbours.
+        return [.. candidates.Select(m => (Marker: m, Same: Same(m), Spread: DistanceSpread(take, marker, m))).Where(x => x.Same || x.Spread < 0.03).OrderByDescending(x => x.Same).ThenBy(x => x.Spread).Select(x => x.Marker)];
     }
 
     private static double DistanceSpread(MarkerTake take, int a, int b)

@@ -244,23 +244,24 @@ internal sealed class BodyAnimator
         var sign = side == 0 ? 1f : -1f;
         var a = _body[Index(side == 0 ? BodyRole.ForearmL : BodyRole.ForearmR)].Offset;
         var b = _body[Index(side == 0 ? BodyRole.HandL : BodyRole.HandR)].Offset;
-        var free = shoulder + Vector3.Transform(a, upper) + Vector3.Transform(b, forearm);
-        var target = Vector3.Lerp(free, goal, weight);
         var limit = (a.Length() + b.Length()) * 0.992f;
-        var line = target - shoulder;
+        var line = goal - shoulder;
+        var target = goal;
         // The elbow never snaps straight: near full length the goal is approached ever more slowly.
         const float from = 0.90f;
         var share = line.Length() / limit;
         target = share > from ? shoulder + (line * ((from + ((1 - from) * MathF.Tanh((share - from) / (1 - from)))) / share)) : target;
-        // The free arm's own elbow direction fades into the pole.
-        var freeElbow = Vector3.Transform(a, upper) - (Vector3.Normalize(free - shoulder) * Vector3.Dot(Vector3.Transform(a, upper), Vector3.Normalize(free - shoulder)));
-        var hint = Vector3.Lerp(freeElbow.LengthSquared() > 1e-6f ? Vector3.Normalize(freeElbow) : pole, Vector3.Normalize(pole), weight);
+        var hint = Vector3.Normalize(pole);
         var elbow = TwoBoneIk.Middle(shoulder, target, hint, a.Length(), b.Length(), out var hand);
         Vector3 x1 = Vector3.Normalize(elbow - shoulder) * sign, x2 = Vector3.Normalize(hand - elbow) * sign;
         var u = Vector3.Normalize(hand - shoulder);
         var ahead = -(hint - (u * Vector3.Dot(hint, u)));
         var y = Vector3.Normalize(Vector3.Cross(Vector3.Normalize(ahead), u * sign));
-        return (Rotations.FromAxes(x1, y, Vector3.Normalize(Vector3.Cross(x1, y))), Rotations.FromAxes(x2, y, Vector3.Normalize(Vector3.Cross(x2, y))));
+        // Turns fade from the free arm to the reaching one, so that the elbow never has to choose a side half-way.
+        var reachUpper = Rotations.FromAxes(x1, y, Vector3.Normalize(Vector3.Cross(x1, y)));
+        var reachFore = Rotations.FromAxes(x2, y, Vector3.Normalize(Vector3.Cross(x2, y)));
+        var newUpper = Rotations.Slerp(upper, reachUpper, weight);
+        return (newUpper, newUpper * Rotations.Slerp(Quaternion.Conjugate(upper) * forearm, Quaternion.Conjugate(reachUpper) * reachFore, weight));
     }
 
     /// <summary>A free leg never snaps straight: near its full length the goal is approached ever more slowly.</summary>

@@ -28,11 +28,12 @@ public sealed class GltfBinding
 
     public List<string> Warnings { get; }
 
-    public static GltfBinding Create(ModelRoot model, string file)
+    /// <param name="chosen">Logical indices of the nodes that are joints, when that is known already; otherwise they are found.</param>
+    public static GltfBinding Create(ModelRoot model, string file, IReadOnlySet<int>? chosen = null)
     {
         var warnings = new List<string>();
         var animated = model.LogicalAnimations.SelectMany(a => a.Channels).Where(c => c.TargetNode is not null && c.TargetNodePath != PropertyPath.weights).Select(c => c.TargetNode).ToHashSet();
-        var nodes = JointNodes(model, animated);
+        var nodes = chosen is null ? JointNodes(model, animated) : InTreeOrder(model, n => chosen.Contains(n.LogicalIndex));
         if (nodes.Count == 0)
         {
             throw new InvalidInputException(file, "nodes", "the file holds no joints: neither a skin nor animated nodes nor a tree of empty nodes");
@@ -156,8 +157,11 @@ public sealed class GltfBinding
             chosen.UnionWith(model.LogicalNodes.Where(IsPlain));
         }
 
-        return [.. model.LogicalScenes.SelectMany(s => s.VisualChildren).Concat(model.LogicalNodes.Where(n => n.VisualParent is null)).Distinct().SelectMany(Flatten).Where(chosen.Contains)];
+        return InTreeOrder(model, chosen.Contains);
     }
+
+    private static List<Node> InTreeOrder(ModelRoot model, Func<Node, bool> pick) =>
+        [.. model.LogicalScenes.SelectMany(s => s.VisualChildren).Concat(model.LogicalNodes.Where(n => n.VisualParent is null)).Distinct().SelectMany(Flatten).Where(pick)];
 
     private static void AddBetween(Node node, HashSet<Node> chosen, HashSet<Node> animated)
     {

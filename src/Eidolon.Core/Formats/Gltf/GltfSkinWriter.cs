@@ -26,7 +26,8 @@ public static class GltfSkinWriter
         var body = scene.CreateNode(name + "_body");
         body.Mesh = CreateMesh(model, mesh, name);
         var skin = model.CreateSkin(name);
-        skin.BindJoints([.. nodes]);
+        // Stated outright: the short form takes the first joint's place for the mesh's own.
+        skin.BindJoints([.. nodes.Select(n => (n, Matrix4x4.Invert(n.WorldMatrix, out var inverse) ? inverse : Matrix4x4.Identity))]);
         body.Skin = skin;
         model.Asset.Extras = new JsonObject { ["character"] = name };
         using var stream = new MemoryStream();

@@ -33,7 +33,9 @@ public static class GltfWriter
     /// <summary>Replaces the character's animations by <paramref name="motion"/>, whose skeleton is the binding's.</summary>
     public static void WriteCharacter(Stream stream, byte[] character, string file, Motion motion, string name = "Motion")
     {
-        var binding = GltfReader.GltfBindingOf(GltfReader.Open(GltfContainer.WithoutAnimations(character, file), file), file);
+        // Which nodes are joints can depend on what is animated, so that is asked before the old animations go.
+        var joints = GltfReader.GltfBindingOf(GltfReader.Open(character, file), file).Nodes.Select(n => n.LogicalIndex).ToHashSet();
+        var binding = GltfBinding.Create(GltfReader.Open(GltfContainer.WithoutAnimations(character, file), file), file, joints);
         if (binding.Skeleton.Count != motion.Skeleton.Count)
         {
             throw new ArgumentException("The motion is not on this character's skeleton.", nameof(motion));

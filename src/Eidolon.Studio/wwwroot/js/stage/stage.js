@@ -111,8 +111,9 @@ export class Stage extends EventTarget {
 
   // Frames the selection, or everybody.
   frameAll(distance = 4.6) {
+    for (const f of this.figures) f.update(this.frame);
     const c = this.markers && this.markers.selected >= 0 && this.markers.seen(this.frame, this.markers.selected) ? this.markers.at(this.frame, this.markers.selected, new THREE.Vector3()) : this.centre();
-    const d = this.markers?.selected >= 0 ? 1.8 : distance;
+    const d = this.markers?.selected >= 0 ? 3.0 : distance;
     this.controls.target.copy(c).setY(Math.max(0.5, Math.min(c.y, 1.05)));
     this.camera.position.copy(this.controls.target).add(new THREE.Vector3(0.62, 0.26, 0.86).normalize().multiplyScalar(d));
     this.controls.update();
@@ -197,7 +198,7 @@ export class Stage extends EventTarget {
   placeTags() {
     const v = new THREE.Vector3();
     for (const figure of this.figures) {
-      figure.hips(v).setY(-0.08).project(this.camera);
+      figure.hips(v).setY(-0.06).project(this.camera);
       const x = (v.x + 1) / 2 * this.element.clientWidth, y = (1 - v.y) / 2 * this.element.clientHeight;
       figure.tag.style.setProperty('transform', `translate(${x}px, ${y}px) translate(-50%, 0)`);
       figure.tag.classList.toggle('e-hidden', !figure.group.visible || v.z > 1 || x < 0 || x > this.element.clientWidth);

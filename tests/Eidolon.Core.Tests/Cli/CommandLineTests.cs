@@ -1,0 +1,106 @@
+using System.Text.Json.Nodes;
+using Eidolon.Cli;
+using Eidolon.StandIns.Characters;
+
+namespace Eidolon.Core.Tests.Cli;
+
+/// <summary>The contract: verbs, keys and exit codes, on files made by the stand-ins.</summary>
+public sealed class CommandLineTests : IDisposable
+{
+    private readonly string _folder = Directory.CreateTempSubdirectory("eidolon-cli").FullName;
+
+    public void Dispose() => Directory.Delete(_folder, recursive: true);
+
+    private string P(string name) => Path.Combine(_folder, name);
+
+    private static int Run(params string[] args) => Runner.Run(Commands.Root(), args);
+
+    private JsonNode Json(params string[] args)
+    {
+        Assert.Equal(0, Run([.. args, "--json", P("report.json")]));
+        return JsonNode.Parse(File.ReadAllText(P("report.json")))!;
+    }
+
+    [Fact]
+    public void A_day_at_the_shell()
+    {
+        Assert.Equal(0, Run("simulate", "rom", "--out", P("rom"), "--take", "2"));
+        Assert.Equal(0, Run("simulate", "haul-rope", "--performer", "Ines", "--out", P("haul")));
+        var labelled = Json("label", P("haul/raw.c3d"), "--marker-set", P("haul/marker-set.json"), "--reference", P("rom/labelled.c3d"), "--out", P("named.c3d"));
+        Assert.True((double)labelled["labelledFraction"]! > 0.97);
+        var cleaned = Json("clean", P("named.c3d"), "--marker-set", P("haul/marker-set.json"), "--out", P("clean.c3d"));
+        Assert.True(cleaned["markers"]!.AsArray().Sum(m => (int)m!["filledFrames"]!) > 20);
+        var solved = Json("solve", P("clean.c3d"), "--marker-set", P("haul/marker-set.json"), "--calibrate", P("rom/labelled.c3d"), "--performer-out", P("ines.json"), "--out", P("haul.bvh"));
+        Assert.True((double)solved["residualMillimetres"]!["mean"]! < 4);
+        Assert.Equal((int)Json("inspect", P("clean.c3d"))["frameCount"]!, (int)Json("inspect", P("haul.bvh"))["frameCount"]!);
+        File.WriteAllBytes(P("stevedore.glb"), HarbourCharacters.Build("Stevedore"));
+        var retargeted = Json("retarget", P("haul.bvh"), "--character", P("stevedore.glb"), "--out", P("out.glb"));
+        Assert.All(retargeted["contacts"]!.AsArray(), c => Assert.True((double)c!["slideMillimetres"]! <= 1));
+        Assert.Equal(1, (int)Json("inspect", P("out.glb"))["meshes"]!);
+        var check = Json("check", P("out.glb"));
+        Assert.True((double)check["footSlide"]!["meanMillimetresPerFrame"]! < 0.1);
+        // The same performer file gives the same solve.
+        Assert.Equal(0, Run("solve", P("clean.c3d"), "--marker-set", P("haul/marker-set.json"), "--performer", P("ines.json"), "--out", P("again.glb")));
+        var converted = Json("convert", P("out.glb"), P("thirty.bvh"), "--fps", "30", "--frames", "0:481");
+        Assert.Equal(121, (int)converted["frames"]!);
+        File.WriteAllText(P("plan.json"), """{ "overlap": 30, "clips": [{ "file": "haul.bvh", "end": 200 }, { "file": "haul.bvh", "start": 300 }], "layers": [{ "joint": "Head", "keys": [{ "frame": 10, "x": 5 }] }] }""");
+        Assert.Equal(0, Run("assemble", P("plan.json"), "--out", P("scene.bvh")));
+    }
+
+    [Fact]
+    public void Samples_of_a_converted_file_agree()
+    {
+        Assert.Equal(0, Run("simulate", "gangplank-hop", "--out", P("hop")));
+        foreach (var (file, extra) in new[] { ("a.glb", Array.Empty<string>()), ("b.bvh", ["--units", "m"]), ("c.csv", []) })
+        {
+            Assert.Equal(0, Run(["convert", P("hop/truth.bvh"), P(file), .. extra]));
+        }
+
+        var truth = Json("sample", P("hop/truth.bvh"), "--frames", "100:900:200");
+        foreach (var (file, extra) in new[] { ("a.glb", Array.Empty<string>()), ("b.bvh", ["--unit-scale", "1"]), ("c.csv", []) })
+        {
+            var sample = Json(["sample", P(file), "--frames", "100:900:200", .. extra]);
+            Assert.Equal(4, sample["frames"]!.AsArray().Count);
+            for (var f = 0; f < 4; f++)
+            {
+                Assert.Equal((int)truth["frames"]![f]!["frame"]!, (int)sample["frames"]![f]!["frame"]!);
+                foreach (var (a, b) in truth["frames"]![f]!["positions"]!.AsArray().Zip(sample["frames"]![f]!["positions"]!.AsArray()))
+                {
+                    Assert.All(Enumerable.Range(0, 3), k => Assert.Equal((double)a![k]!, (double)b![k]!, 1e-5));
+                }
+            }
+        }
+    }
+
+    [Theory]
+    [InlineData(2, "inspect")]
+    [InlineData(2, "frobnicate", "x")]
+    [InlineData(2, "sample", "truth.bvh", "--frames", "a:b")]
+    [InlineData(2, "solve", "labelled.c3d", "--marker-set", "marker-set.json", "--out", "x.bvh")]
+    [InlineData(2, "convert", "labelled.c3d", "x.bvh")]
+    [InlineData(2, "convert", "truth.bvh", "x.fbx")]
+    [InlineData(2, "simulate", "tea-party", "--out", "x")]
+    [InlineData(3, "inspect", "missing.bvh")]
+    [InlineData(3, "inspect", "short.c3d")]
+    [InlineData(3, "inspect", "noise.glb")]
+    [InlineData(3, "solve", "labelled.c3d", "--marker-set", "truth.json", "--calibrate", "labelled.c3d", "--out", "x.bvh")]
+    [InlineData(3, "retarget", "truth.bvh", "--character", "labelled.c3d", "--out", "x.bvh")]
+    [InlineData(3, "label", "raw.c3d", "--marker-set", "other-set.json", "--reference", "labelled.c3d", "--out", "x.c3d")]
+    public void Exit_codes_tell_wrong_arguments_from_broken_input(int expected, params string[] args)
+    {
+        Assert.Equal(0, Run("simulate", "gangplank-hop", "--out", _folder));
+        File.WriteAllBytes(P("short.c3d"), File.ReadAllBytes(P("labelled.c3d"))[..3000]);
+        File.WriteAllText(P("noise.glb"), "this is no model");
+        File.WriteAllText(P("other-set.json"), """{ "name": "other", "markers": [{ "name": "Nose", "segment": "Head" }] }""");
+        var before = Directory.GetFiles(_folder).Length;
+        Assert.Equal(expected, Run([.. args.Select(a => a.Contains('.', StringComparison.Ordinal) ? P(a) : a)]));
+        Assert.Equal(before, Directory.GetFiles(_folder).Length);
+    }
+
+    [Fact]
+    public void A_strict_check_that_fails_exits_with_four()
+    {
+        Assert.Equal(0, Run("simulate", "haul-rope", "--out", P("h")));
+        Assert.Equal(4, Run("check", P("h/labelled.c3d"), "--strict"));
+    }
+}

@@ -1,0 +1,128 @@
+using System.Numerics;
+using Eidolon.Core.Characters;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Quality;
+using Eidolon.Core.Retargeting;
+using Eidolon.Core.Skeletons;
+using Eidolon.StandIns.Characters;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+
+namespace Eidolon.Core.Tests.Retargeting;
+
+public sealed class RetargetTests
+{
+    private static readonly Person Performer = new("Odd", 1.78f, 1.03f, 91);
+
+    private static Motion Act(string scene, int take = 1) => SceneCatalog.Perform(scene, Performer, take).Actors[0].Motion;
+
+    private static Skeleton Character(string name) => RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name + ".glb"), name).Skeleton, null, name);
+
+    [Fact]
+    public void The_same_skeleton_in_and_out_changes_nothing()
+    {
+        var source = Act("lamp-walk");
+        var (motion, report) = Retargeter.Retarget(source, source.Skeleton);
+        Assert.True(Samples.Worst(source, motion) < 0.01);
+        Assert.Equal(1, report.Scale);
+    }
+
+    [Theory]
+    [InlineData("lamp-walk", "Stevedore")]
+    [InlineData("lamp-walk", "Lamplighter")]
+    [InlineData("haul-rope", "Stevedore")]
+    [InlineData("haul-rope", "Lamplighter")]
+    [InlineData("gangplank-hop", "Stevedore")]
+    [InlineData("gangplank-hop", "Lamplighter")]
+    public void Planted_feet_slide_at_most_a_millimetre_a_contact(string scene, string character)
+    {
+        var (motion, report) = Retargeter.Retarget(Act(scene), Character(character));
+        Assert.True(report.Contacts.Count >= 6);
+        Assert.All(report.Contacts, c => Assert.True(c.SlideMillimetres <= 1, $"{c.Joint} {c.Start}-{c.End} slides {c.SlideMillimetres:0.00} mm"));
+        // The report is not taken at its word: the written motion is measured again.
+        var world = ForwardKinematics.WorldPositions(motion);
+        Assert.All(report.Contacts, c => Assert.True(FootSlideMeasure.Slide(world, motion.Skeleton.Count, motion.Skeleton.IndexOf(c.Joint), c.Start, c.End) < 0.001));
+        Assert.True(MotionQuality.Measure(motion).BoneDrift < 0.01);
+    }
+
+    [Fact]
+    public void Joint_axes_and_names_of_a_rig_do_not_matter()
+    {
+        var body = Anthropometry.Body(1.6f);
+        var source = Act("haul-rope");
+        var (plain, _) = Retargeter.Retarget(source, body);
+        foreach (var axis in new[] { 0, 1, 2 })
+        {
+            var rig = Rig(body, axis);
+            var (motion, _) = Retargeter.Retarget(source, rig);
+            var a = ForwardKinematics.WorldPositions(plain);
+            var b = ForwardKinematics.WorldPositions(motion);
+            Assert.True(a.Zip(b, (p, q) => (p - q).Length()).Max() < 0.001f);
+        }
+    }
+
+    [Fact]
+    public void A_rest_pose_with_low_arms_gives_the_same_motion()
+    {
+        var body = Anthropometry.Body(1.8f);
+        var lowered = Lowered(body, 45);
+        var source = Act("lamp-walk");
+        var hand = body.IndexOf(BodyRole.HandL);
+        var a = ForwardKinematics.WorldPositions(Retargeter.Retarget(source, body).Motion);
+        var b = ForwardKinematics.WorldPositions(Retargeter.Retarget(source, lowered).Motion);
+        for (var f = 0; f < source.FrameCount; f += 37)
+        {
+            Assert.True((a[(f * body.Count) + hand] - b[(f * body.Count) + hand]).Length() < 0.02f);
+        }
+    }
+
+    [Fact]
+    public void A_hand_held_at_a_hundred_percent_is_where_the_performers_is()
+    {
+        var source = Act("haul-rope");
+        var target = Anthropometry.Body(1.76f, 1.2f);
+        var setup = new RetargetSetup { ScaleTravel = false, Place = new Dictionary<BodyRole, float> { [BodyRole.HandL] = 1, [BodyRole.HandR] = 1, [BodyRole.FootL] = 1, [BodyRole.FootR] = 1 } };
+        var (_, report) = Retargeter.Retarget(source, target, setup);
+        Assert.True(report.HoldErrors[BodyRole.HandL] <= 0.5 && report.HoldErrors[BodyRole.HandR] <= 0.5, string.Join(" ", report.HoldErrors));
+        Assert.True(report.Drift[BodyRole.HandL].Max() <= 0.5, $"{report.Drift[BodyRole.HandL].Max()}");
+    }
+
+    [Fact]
+    public void No_joint_jumps_more_than_the_source_does()
+    {
+        var source = Act("gangplank-hop");
+        var (motion, _) = Retargeter.Retarget(source, Character("Lamplighter"));
+        Assert.True(Jump(motion) < 1.6f * Jump(source), $"{Jump(motion)} against {Jump(source)}");
+    }
+
+    private static float Jump(Motion m)
+    {
+        var p = ForwardKinematics.WorldPositions(m);
+        var n = m.Skeleton.Count;
+        float worst = 0;
+        for (var k = n; k < p.Length - n; k++)
+        {
+            worst = MathF.Max(worst, (p[k + n] - (2 * p[k]) + p[k - n]).Length());
+        }
+
+        return worst;
+    }
+
+    private static Skeleton Rig(Skeleton body, int axis)
+    {
+        var world = body.Joints.Select((_, j) => Core.Geometry.Rotations.AboutAxis(axis, 0.3 + (j * 0.7))).ToArray();
+        return new Skeleton(body.Joints.Select((joint, j) =>
+        {
+            var up = joint.Parent < 0 ? Quaternion.Identity : Quaternion.Conjugate(world[joint.Parent]);
+            return joint with { Name = $"n{j}", Offset = joint.Parent < 0 ? joint.Offset : Vector3.Transform(joint.Offset, up), RestRotation = Quaternion.Normalize(up * world[j]), EndSite = null };
+        }));
+    }
+
+    private static Skeleton Lowered(Skeleton body, double degrees) => new(body.Joints.Select(j => j.Role switch
+    {
+        BodyRole.UpperArmL => j with { RestRotation = Core.Geometry.Rotations.AboutAxis(2, -degrees * Math.PI / 180) },
+        BodyRole.UpperArmR => j with { RestRotation = Core.Geometry.Rotations.AboutAxis(2, degrees * Math.PI / 180) },
+        _ => j,
+    }));
+}
