@@ -1,14 +1,11 @@
-using System.Diagnostics;
-using Eidolon.Core.Solving;
-using Eidolon.StandIns.Optical;
+using Eidolon.Core.Retargeting;
+using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
-foreach (var who in new[]{"Tobi","Ines","Tobi"}) {
-var person = HarbourCast.Find(who);
-var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1));
-var w = Stopwatch.StartNew();
-var last = 0.0;
-var (p, rep) = PerformerCalibration.Calibrate(who, rom, HarbourMarkers.Set(), default, new P(v => { Console.Write($"{v:0.00}@{w.Elapsed.TotalSeconds:0.0} "); last = v; }));
-Console.WriteLine($"\n{who} {w.Elapsed.TotalSeconds:0.0}");
-}
-sealed class P(Action<double> a) : IProgress<double> { public void Report(double v) => a(v); }
+var source = SceneCatalog.Perform("haul-rope", new Person("Odd", 1.78f, 1.03f, 91), 1).Actors[0].Motion;
+var target = Anthropometry.Body(1.76f, 1.2f);
+var setup = new RetargetSetup { ScaleTravel = false, Place = new Dictionary<BodyRole, float> { [BodyRole.HandL] = 1, [BodyRole.HandR] = 1, [BodyRole.FootL] = 1, [BodyRole.FootR] = 1 } };
+var (m, rep) = Retargeter.Retarget(source, target, setup);
+var w = ForwardKinematics.WorldPositions(m); var s = ForwardKinematics.WorldPositions(source); int n = 22;
+var d = rep.Drift[BodyRole.HandR]; var f = Array.IndexOf(d, d.Max());
+Console.WriteLine($"{d.Max()} at {f}: shoulder {w[f*n+target.IndexOf(BodyRole.UpperArmR)]} hand {w[f*n+target.IndexOf(BodyRole.HandR)]} src shoulder {s[f*n+source.Skeleton.IndexOf(BodyRole.UpperArmR)]} src hand {s[f*n+source.Skeleton.IndexOf(BodyRole.HandR)]}");

@@ -2,6 +2,17 @@ using Eidolon.Screenshots;
 using Eidolon.Studio;
 using Eidolon.Studio.Services;
 
+// Usage: characters FOLDER writes the demo's characters as GLB.
+if (args is ["characters", var target])
+{
+    foreach (var name in Eidolon.StandIns.Characters.HarbourCharacters.Names)
+    {
+        File.WriteAllBytes(Path.Combine(target, name + ".glb"), Eidolon.StandIns.Characters.HarbourCharacters.Build(name));
+    }
+
+    return;
+}
+
 // Usage: FOLDER [DATA] [name…]: writes one 1280x800 PNG of the Board and of each Step, from the demo.
 var folder = args.Length > 0 ? args[0] : "docs/screenshots";
 var data = args.Length > 1 && args[1].Length > 0 ? args[1] : Path.Combine(Path.GetTempPath(), $"eidolon-shots-{Guid.NewGuid():N}");

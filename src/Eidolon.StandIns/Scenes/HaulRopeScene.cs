@@ -31,8 +31,8 @@ internal static class HaulRopeScene
         {
             var t = begin + (k * beat);
             c.Hips.Key(t, new Vector3(0, -0.050f * h, 0.02f * h)).Key(t + (0.55f * beat), new Vector3(0, -0.072f * h, -0.055f * h));
-            c.Spine.Key(t, new Vector3(16, 9, 0)).Key(t + (0.55f * beat), new Vector3(-6, -10, 0));
-            c.HipTurn.Key(t, new Vector3(9, 4, 0)).Key(t + (0.55f * beat), new Vector3(-8, -5, 0));
+            c.Spine.Key(t, new Vector3(6, 9, 0)).Key(t + (0.55f * beat), new Vector3(-6, -10, 0));
+            c.HipTurn.Key(t, new Vector3(4, 4, 0)).Key(t + (0.55f * beat), new Vector3(-8, -5, 0));
         }
 
         c.Hips.Key(end + 1.6f, Vector3.Zero);
@@ -46,8 +46,10 @@ internal static class HaulRopeScene
             var sign = side == 0 ? 1 : -1;
             arm.Swing = 0;
             arm.ElbowPole = new Vector3(0.75f, -0.65f, -0.25f);
-            arm.GoalWeight.Key(begin - 0.8f, 0).Key(begin + 0.1f, 1).Hold(end - 0.1f).Key(end + 0.9f, 0);
-            arm.Bend.Key(begin, new Vector3(14, 0, 0));
+            // The arms come up by themselves before the hands close on the rope.
+            arm.Direction.Hold(0.2f).Key(begin - 0.6f, new Vector3(0.28f, -0.85f, 0.45f)).Hold(end + 0.9f).Key(end + 1.7f, new Vector3(0.18f, -1, 0.02f));
+            arm.Bend.Hold(0.2f).Key(begin - 0.6f, new Vector3(88, 0, 0)).Hold(end + 0.9f).Key(end + 1.7f, new Vector3(14, 0, 0));
+            arm.GoalWeight.Hold(begin - 0.6f).Key(begin + 0.15f, 1).Hold(end - 0.1f).Key(end + 0.8f, 0);
             arm.GoalAt = t => Rope(h, sign, (MathF.Max(0, t - begin) / beat) + offset);
         }
 
@@ -59,7 +61,7 @@ internal static class HaulRopeScene
     {
         var u = phase - MathF.Floor(phase);
         const float pull = 0.62f;
-        float near = 0.155f * h, far = 0.365f * h;
+        float near = 0.215f * h, far = 0.375f * h;
         float z, y;
         if (u < pull)
         {

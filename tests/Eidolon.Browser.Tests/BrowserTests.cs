@@ -1,0 +1,226 @@
+using System.Text.Json;
+using Eidolon.Core.Formats;
+using Eidolon.Core.Skeletons;
+using Eidolon.Screenshots;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Eidolon.Testing;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using OpenQA.Selenium;
+
+namespace Eidolon.Browser.Tests;
+
+/// <summary>The real interface in headless Chromium.</summary>
+public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
+{
+    private readonly DemoStudio _studio;
+    private readonly Screenshots.Browser _browser;
+    private readonly string _downloads = Directory.CreateTempSubdirectory("eidolon-downloads").FullName;
+
+    public BrowserTests(DemoStudio studio)
+    {
+        _studio = studio;
+        _browser = new Screenshots.Browser(studio.Address, _downloads);
+    }
+
+    public void Dispose()
+    {
+        _browser.Dispose();
+        Directory.Delete(_downloads, recursive: true);
+    }
+
+    private EidolonDb Db() => _studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContext();
+
+    private Take Take(string name)
+    {
+        using var db = Db();
+        return db.Takes.Include(t => t.Ledger).Single(t => t.Name == name);
+    }
+
+    private void Click(string css) => _browser.Js("arguments[0].click()", _browser.One(css));
+
+    private void Key(string key) => _browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: arguments[0], bubbles: true }))", key);
+
+    /// <summary>Presses a button that starts a job and waits until its entry is in the Ledger and the page is back.</summary>
+    private void Work(string css, string operation, int take)
+    {
+        int Count()
+        {
+            using var db = Db();
+            return db.Ledger.Count(l => l.TakeId == take && l.Operation == operation);
+        }
+
+        var before = Count();
+        _browser.Js("window.stale = true");
+        Click(css);
+        _browser.Until("return !window.stale || !!document.querySelector('#job [role=alert]')", $"{operation} to finish", 120);
+        Assert.False(_browser.Has("#job [role=alert]"), _browser.Has("#job [role=alert]") ? _browser.One("#job [role=alert]").Text : string.Empty);
+        _browser.Ready();
+        Assert.Equal(before + 1, Count());
+    }
+
+    [Fact]
+    public void A_take_goes_from_record_to_a_downloaded_file()
+    {
+        _browser.Open("/record");
+        _browser.Js("document.getElementById('setup').value = 'HL_077_first-light'; document.getElementById('number').value = '1'; const s = document.getElementById('scene'); s.value = 'gangplank-hop'; s.dispatchEvent(new Event('change')); document.getElementById('performer').value = 'Tobi'; document.getElementById('performer').dispatchEvent(new Event('change'))");
+        _browser.Until("return Number(document.getElementById('m-seen').textContent) > 40", "live markers");
+        Click("#record");
+        _browser.Until("return document.querySelector('#states .on')?.textContent === 'Recording'", "the recording to run");
+        _browser.Until("return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 4", "four seconds of recording");
+        Click("#record");
+        _browser.Until("return location.pathname.endsWith('/label')", "the take's Label page");
+        _browser.Ready();
+        var take = Take("HL_077_first-light_01");
+        Assert.True(take.FrameCount > 420 && take.State == TakeState.Kept);
+        Work("form button[hx-vals*='\"label\"']", "label", take.Id);
+        Assert.True(double.Parse(_browser.One(".e-big").Text.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture) > 95);
+        _browser.Open($"/takes/{take.Id}/clean");
+        Work("form button[hx-vals*='\"fill\"']", "fill", take.Id);
+        _browser.Open($"/takes/{take.Id}/solve");
+        Work("form button[hx-vals*='\"solve\"']", "solve", take.Id);
+        _browser.Open($"/takes/{take.Id}/retarget");
+        Click("input[name=character][value=Stevedore]");
+        Work("form button[hx-vals*='\"retarget\"']", "retarget", take.Id);
+        Assert.True(_browser.Js("return eidolon.stage.figures.length") is 2L);
+        _browser.Open($"/takes/{take.Id}/assemble");
+        Click("input[name=clip][value='HL_014_haul-rope_02']");
+        Work("#bake", "assemble", take.Id);
+        _browser.Open($"/takes/{take.Id}/polish");
+        _browser.Js("eidolon.clock.set(30)");
+        Key("l");
+        _browser.Js("eidolon.clock.set(60); const z = document.getElementById('kz'); z.value = '25'; z.dispatchEvent(new Event('input'))");
+        Key("a");
+        _browser.Js("eidolon.clock.set(90)");
+        Key("l");
+        _browser.Until("return document.querySelectorAll('#layer-keys li').length === 3", "three keys");
+        Work("#keep-layer", "layer", take.Id);
+        _browser.Open($"/takes/{take.Id}/export");
+        Click("#hand-off");
+        _browser.Until("return !!document.getElementById('receipt')", "the receipt");
+        Assert.True(double.Parse(_browser.One("#read-back").Text.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture) < 0.01);
+        Click("#download");
+        var file = Path.Combine(_downloads, "stevedore_HL_077_first-light_01.glb");
+        for (var end = DateTime.UtcNow.AddSeconds(30); !File.Exists(file) && DateTime.UtcNow < end;)
+        {
+            Thread.Sleep(50);
+        }
+
+        var motion = MotionFiles.ReadMotion(file);
+        Assert.Equal(30, motion.FrameRate);
+        Assert.True(motion.FrameCount > 400);
+        Assert.Empty(_browser.Problems());
+    }
+
+    [Fact]
+    public void Labels_are_given_by_hand_and_taken_back()
+    {
+        var take = Take("HL_014_haul-rope_01");
+        _browser.Open($"/takes/{take.Id}/label");
+        var dot = (string)_browser.Js("return eidolon.scene.markers.find((m, i) => !m.named && eidolon.stage.markers.seen(eidolon.clock.frame, i)).name")!;
+        Click("#names button[data-name=Crown]");
+        _browser.Js("window.stale = true; const i = eidolon.scene.markers.findIndex(m => m.name === arguments[0]); eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } }))", dot);
+        _browser.Until("return !window.stale && document.body.dataset.ready === 'true'", "the page with the name");
+        Assert.True(_browser.Js("return eidolon.scene.markers.some(m => m.name === 'Crown')") is true);
+        // The next name is chosen by itself.
+        Assert.NotEqual("Crown", _browser.One("#names button.sel").GetAttribute("data-name"));
+        _browser.Js("window.stale = true");
+        Key("u");
+        _browser.Until("return !window.stale && document.body.dataset.ready === 'true'", "the page without the name");
+        Assert.True(_browser.Js("return eidolon.scene.markers.every(m => m.name !== 'Crown')") is true);
+    }
+
+    [Fact]
+    public void A_gap_is_proposed_dashed_and_filled_when_taken()
+    {
+        var take = Take("HL_014_haul-rope_03");
+        _browser.Open($"/takes/{take.Id}/clean");
+        Key("n");
+        _browser.Until("return document.getElementById('remedy-said').textContent.startsWith('Proposed')", "a proposal");
+        Assert.True(_browser.Js("return eidolon.stage.markers.proposal.geometry.attributes.position.count") is > 10L);
+        var gaps = Convert.ToInt32(_browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)"));
+        Work("#take-it", "fill", take.Id);
+        Assert.Equal(gaps - 1, Convert.ToInt32(_browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)")));
+    }
+
+    [Fact]
+    public void Time_runs_by_key_and_pointer_and_stays_in_its_range()
+    {
+        _browser.Open($"/takes/{Take("HL_009_lamp-walk_01").Id}/retarget");
+        Key("ArrowRight");
+        Assert.Equal(1L, _browser.Js("return eidolon.clock.frame"));
+        _browser.Js("eidolon.clock.set(100)");
+        Key("b");
+        _browser.Js("eidolon.clock.set(130)");
+        _browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'B', shiftKey: true, bubbles: true }))");
+        _browser.Js("window.seen = []; eidolon.clock.addEventListener('frame', () => window.seen.push(eidolon.clock.frame))");
+        Key(" ");
+        _browser.Until("return window.seen.length > 20 && window.seen.some((f, i) => i > 0 && f < window.seen[i - 1])", "the range to come round");
+        Key(" ");
+        Assert.True(_browser.Js("return window.seen.every(f => f >= 100 && f <= 130)") is true);
+        var box = _browser.One(".e-scrub");
+        new OpenQA.Selenium.Interactions.Actions(_browser.Driver).MoveToElement(box).Click().Perform();
+        Assert.InRange(Convert.ToDouble(_browser.Js("return eidolon.clock.frame / (eidolon.clock.count - 1)")), 0.45, 0.55);
+    }
+
+    [Fact]
+    public void The_browsers_own_loader_reads_an_exported_file_the_same()
+    {
+        var take = Take("HL_030_gangplank-hop_02");
+        _browser.Open($"/takes/{take.Id}/export");
+        _browser.Js("document.querySelector('input[name=Rate][value=\"60\"]').checked = true");
+        Click("#hand-off");
+        _browser.Until("return !!document.getElementById('receipt')", "the receipt");
+        _browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
+        var script = """
+            const done = arguments[arguments.length - 1], url = document.getElementById('download').href;
+            const { GLTFLoader } = await import('three/addons/loaders/GLTFLoader.js');
+            const THREE = await import('three');
+            const gltf = await new GLTFLoader().loadAsync(url);
+            const mixer = new THREE.AnimationMixer(gltf.scene);
+            mixer.clipAction(gltf.animations[0]).play();
+            const out = {};
+            for (const frame of [0, 120, 300]) {
+              mixer.setTime(frame / 60);
+              gltf.scene.updateMatrixWorld(true);
+              out[frame] = {};
+              gltf.scene.traverse(o => { if (o.isBone) out[frame][o.name] = o.getWorldPosition(new THREE.Vector3()).toArray(); });
+            }
+            done(JSON.stringify(out));
+            """;
+        var json = (string)((IJavaScriptExecutor)_browser.Driver).ExecuteAsyncScript($"(async () => {{ {script} }}).apply(null, arguments)")!;
+        using var db = Db();
+        var handOff = db.HandOffs.Where(h => h.TakeId == take.Id).OrderByDescending(h => h.Id).First();
+        var motion = MotionFiles.ReadMotion(handOff.Data, handOff.FileName);
+        var world = ForwardKinematics.WorldPositions(motion);
+        using var doc = JsonDocument.Parse(json);
+        foreach (var frame in new[] { 0, 120, 300 })
+        {
+            foreach (var joint in doc.RootElement.GetProperty(frame.ToString()).EnumerateObject())
+            {
+                var p = world[(frame * motion.Skeleton.Count) + motion.Skeleton.IndexOf(joint.Name)];
+                Assert.True(Math.Abs(p.X - joint.Value[0].GetDouble()) + Math.Abs(p.Y - joint.Value[1].GetDouble()) + Math.Abs(p.Z - joint.Value[2].GetDouble()) < 5e-5, joint.Name);
+            }
+        }
+    }
+
+    [Theory]
+    [InlineData("dark")]
+    [InlineData("light")]
+    public void No_page_has_a_serious_accessibility_violation(string theme)
+    {
+        var axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "assets", "axe.min.js"));
+        _browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
+        var take = Take("HL_030_gangplank-hop_02").Id;
+        var pages = new[] { "/", "/keys", "/record" }.Concat(Studio.Services.StepThread.Names.Skip(1).Select(s => $"/takes/{take}/{s.ToLowerInvariant()}"));
+        foreach (var page in pages)
+        {
+            _browser.Open($"{page}?theme={theme}");
+            // Injected by the debugger, so that the page's own strict policy stays as it is.
+            _browser.Driver.ExecuteCdpCommand("Runtime.evaluate", new Dictionary<string, object?> { ["expression"] = axe });
+            var result = (string)((IJavaScriptExecutor)_browser.Driver).ExecuteAsyncScript("const done = arguments[arguments.length - 1]; axe.run({ resultTypes: ['violations'] }).then(r => done(JSON.stringify(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 140)).join(' | ')))))")!;
+            Assert.True(result == "[]", $"{page}: {result}");
+        }
+    }
+}

@@ -1,0 +1,178 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Net.Sockets;
+using System.Text;
+using System.Text.RegularExpressions;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Eidolon.Studio.Live;
+using Eidolon.Testing;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Eidolon.Studio.Tests;
+
+public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
+{
+    private readonly HttpClient _http = new(new HttpClientHandler { AllowAutoRedirect = false }) { BaseAddress = new Uri(studio.Address) };
+
+    private EidolonDb Db() => studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContext();
+
+    private int Take(string name)
+    {
+        using var db = Db();
+        return db.Takes.Single(t => t.Name == name).Id;
+    }
+
+    private async Task<string> Token(string page) => Regex.Match(await _http.GetStringAsync(page), "name=\"antiforgery\" content=\"([^\"]+)\"").Groups[1].Value;
+
+    [Theory]
+    [InlineData("/")]
+    [InlineData("/?Sort=worst")]
+    [InlineData("/?Find=rope")]
+    [InlineData("/keys")]
+    [InlineData("/record")]
+    [InlineData("/healthz")]
+    public async Task Pages_answer_under_a_strict_policy(string path)
+    {
+        var response = await _http.GetAsync(path);
+        Assert.Equal(HttpStatusCode.OK, response.StatusCode);
+        var policy = string.Join(';', response.Headers.GetValues("Content-Security-Policy"));
+        Assert.Contains("default-src 'none'", policy, StringComparison.Ordinal);
+        Assert.DoesNotContain("unsafe", policy, StringComparison.Ordinal);
+    }
+
+    [Theory]
+    [InlineData("HL_009_lamp-walk_01")]
+    [InlineData("HL_009_lamp-walk_03")]
+    [InlineData("HL_014_haul-rope_03")]
+    [InlineData("HL_030_gangplank-hop_02")]
+    [InlineData("HL_001_rom_01")]
+    public async Task Every_step_of_takes_at_every_stage_has_a_page(string take)
+    {
+        foreach (var step in Services.StepThread.Names.Skip(1))
+        {
+            var response = await _http.GetAsync($"/takes/{Take(take)}/{step.ToLowerInvariant()}");
+            Assert.Equal(HttpStatusCode.OK, response.StatusCode);
+            var html = await response.Content.ReadAsStringAsync();
+            Assert.Contains(take, html, StringComparison.Ordinal);
+            // What the policy would block must not be there in the first place.
+            Assert.DoesNotMatch("<[^>]+\\sstyle=", html);
+            Assert.DoesNotMatch("<[^>]+\\son(click|load|input)=", html);
+            Assert.Equal(HttpStatusCode.OK, (await _http.GetAsync($"/api/takes/{Take(take)}/scene?step={step.ToLowerInvariant()}")).StatusCode);
+        }
+    }
+
+    [Theory]
+    [InlineData("/takes/9999/label")]
+    [InlineData("/takes/1/dance")]
+    [InlineData("/figures/character/Nobody.glb")]
+    public async Task What_is_not_there_is_said(string path) => Assert.Equal(HttpStatusCode.NotFound, (await _http.GetAsync(path)).StatusCode);
+
+    [Fact]
+    public async Task A_change_without_the_antiforgery_token_is_refused()
+    {
+        var response = await _http.PostAsync($"/takes/{Take("HL_009_lamp-walk_01")}/label?handler=TakeBack", new FormUrlEncodedContent([]));
+        Assert.Equal(HttpStatusCode.BadRequest, response.StatusCode);
+    }
+
+    [Theory]
+    [InlineData("cut.c3d", 900)]
+    [InlineData("noise.csv", 0)]
+    public async Task A_broken_file_gives_a_message_and_changes_nothing(string name, int length)
+    {
+        await using var db = Db();
+        var before = await db.Takes.CountAsync();
+        var chunks = await db.Chunks.CountAsync();
+        using var form = new MultipartFormDataContent { { new StringContent("1"), "day" }, { new StringContent("Ines"), "performer" } };
+        var bytes = length > 0 ? new byte[length] : Encoding.UTF8.GetBytes("frame,time,A.x,A.y,A.z\n0,0,1,2,oops\n");
+        var file = new ByteArrayContent(bytes);
+        file.Headers.ContentType = new MediaTypeHeaderValue("application/octet-stream");
+        form.Add(file, "files", name);
+        var request = new HttpRequestMessage(HttpMethod.Post, "/?handler=Bring") { Content = form };
+        request.Headers.Add("X-Antiforgery", await Token("/"));
+        var response = await _http.SendAsync(request);
+        var html = await response.Content.ReadAsStringAsync();
+        Assert.Equal(HttpStatusCode.OK, response.StatusCode);
+        Assert.Contains("Nothing was brought in", html, StringComparison.Ordinal);
+        Assert.Contains(name, html, StringComparison.Ordinal);
+        Assert.Equal((before, chunks), (await db.Takes.CountAsync(), await db.Chunks.CountAsync()));
+    }
+
+    [Fact]
+    public async Task A_good_file_becomes_a_take()
+    {
+        using var form = new MultipartFormDataContent { { new StringContent("1"), "day" }, { new StringContent("Ines"), "performer" } };
+        form.Add(new ByteArrayContent(Encoding.UTF8.GetBytes("# points, frameRate=120, units=mm, upAxis=Y\nframe,time,A.x,A.y,A.z\n0,0,1,2,3\n1,0.0083,1,2,3\n")), "files", "quay points.csv");
+        var request = new HttpRequestMessage(HttpMethod.Post, "/?handler=Bring") { Content = form };
+        request.Headers.Add("X-Antiforgery", await Token("/"));
+        Assert.Equal(HttpStatusCode.Redirect, (await _http.SendAsync(request)).StatusCode);
+        await using var db = Db();
+        var take = await db.Takes.SingleAsync(t => t.Name == "quay points");
+        Assert.Equal(0.002f, (await new SampleStore(db).ReadMarkers(take))[0, 0].Y, 6);
+    }
+
+    [Fact]
+    public async Task A_job_runs_to_its_end_and_lands_in_the_ledger()
+    {
+        var id = Take("HL_009_lamp-walk_03");
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/clean?handler=Run") { Content = new FormUrlEncodedContent([new("operation", "despike")]) };
+        request.Headers.Add("X-Antiforgery", await Token($"/takes/{id}/clean"));
+        var response = await _http.SendAsync(request);
+        Assert.Equal(HttpStatusCode.OK, response.StatusCode);
+        await Until(async db => await db.Ledger.AnyAsync(l => l.TakeId == id && l.Operation == "despike") && await db.Jobs.AnyAsync(j => j.TakeId == id && j.State == JobState.Done));
+    }
+
+    [Fact]
+    public async Task A_job_that_cannot_work_says_why()
+    {
+        var id = Take("HL_014_haul-rope_01");
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/retarget?handler=Run") { Content = new FormUrlEncodedContent([new("operation", "retarget"), new("character", "Stevedore")]) };
+        request.Headers.Add("X-Antiforgery", await Token($"/takes/{id}/retarget"));
+        await _http.SendAsync(request);
+        await Until(async db => await db.Jobs.AnyAsync(j => j.TakeId == id && j.State == JobState.Failed && j.Message.Contains("not solved")));
+        await using var after = Db();
+        Assert.False(await after.Ledger.AnyAsync(l => l.TakeId == id));
+    }
+
+    [Fact]
+    public async Task Bad_packets_are_counted_and_do_no_harm()
+    {
+        var ring = studio.Services.GetRequiredService<RingReceiver>();
+        studio.Services.GetRequiredService<RingService>().Perform("gangplank-hop", "Tobi", 1);
+        await Until(_ => Task.FromResult(ring.Received > 60));
+        var (bad, good) = (ring.Bad, ring.Received);
+        using var socket = new UdpClient();
+        var random = new Random(5);
+        for (var i = 0; i < 200; i++)
+        {
+            var packet = new byte[random.Next(1, 1400)];
+            random.NextBytes(packet);
+            if (i % 3 == 0 && packet.Length > 12)
+            {
+                "ERNG"u8.CopyTo(packet);
+            }
+
+            await socket.SendAsync(packet, new IPEndPoint(IPAddress.Loopback, ring.Address.Port));
+        }
+
+        await Until(_ => Task.FromResult(ring.Bad >= bad + 190 && ring.Received > good + 60));
+    }
+
+    private async Task Until(Func<EidolonDb, Task<bool>> condition)
+    {
+        var end = DateTime.UtcNow.AddSeconds(60);
+        while (DateTime.UtcNow < end)
+        {
+            await using var db = Db();
+            if (await condition(db))
+            {
+                return;
+            }
+
+            await Task.Delay(100);
+        }
+
+        Assert.Fail("the condition was not met within a minute");
+    }
+}
