@@ -1,11 +1,62 @@
+using System.Numerics;
+using Eidolon.Bench;
+using Eidolon.Core.Characters;
+using Eidolon.Core.Formats.Bvh;
+using Eidolon.Core.Formats.C3d;
+using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Labelling;
 using Eidolon.Core.Retargeting;
 using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
+using Eidolon.StandIns.Characters;
+using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
-var source = SceneCatalog.Perform("haul-rope", new Person("Odd", 1.78f, 1.03f, 91), 1).Actors[0].Motion;
-var target = Anthropometry.Body(1.76f, 1.2f);
-var setup = new RetargetSetup { ScaleTravel = false, Place = new Dictionary<BodyRole, float> { [BodyRole.HandL] = 1, [BodyRole.HandR] = 1, [BodyRole.FootL] = 1, [BodyRole.FootR] = 1 } };
-var (m, rep) = Retargeter.Retarget(source, target, setup);
-var w = ForwardKinematics.WorldPositions(m); var s = ForwardKinematics.WorldPositions(source); int n = 22;
-var d = rep.Drift[BodyRole.HandR]; var f = Array.IndexOf(d, d.Max());
-Console.WriteLine($"{d.Max()} at {f}: shoulder {w[f*n+target.IndexOf(BodyRole.UpperArmR)]} hand {w[f*n+target.IndexOf(BodyRole.HandR)]} src shoulder {s[f*n+source.Skeleton.IndexOf(BodyRole.UpperArmR)]} src hand {s[f*n+source.Skeleton.IndexOf(BodyRole.HandR)]}");
+
+Console.WriteLine("One process, one thread unless said; best of five rounds. The machine is shared: compare figures of one run.");
+if (ReferenceProblem.Folder() is { } folder)
+{
+    var problem = ReferenceProblem.Load(folder);
+    (double Rms, double Solves) answer = default;
+    Measure.Frames("marker solve, reference problem", problem.Frames, 120, () => answer = problem.Solve());
+    Console.WriteLine($"    residual {answer.Rms:0.000000} mm a coordinate (best known 0.785124), {answer.Solves:0.00} linear solves a frame");
+}
+
+var person = HarbourCast.Ines;
+var walk = SceneCatalog.Perform("lamp-walk", person, 1).Actors[0].Motion;
+using var bvhStream = new MemoryStream();
+BvhWriter.Write(bvhStream, walk);
+var bvh = bvhStream.ToArray();
+double sink = 0;
+var floor = Measure.Best(() => sink += NumberScan.Sum(bvh));
+Measure.Bytes("BVH reading", bvh, () => BvhReader.Read(bvh, "walk.bvh"), floor);
+var performance = SceneCatalog.Perform("lamp-walk", person, 1);
+var seen = MarkerSimulator.Labelled(performance);
+using var c3dStream = new MemoryStream();
+C3dWriter.Write(c3dStream, new C3dDocument(seen));
+var c3d = c3dStream.ToArray();
+var copy = Measure.Best(() => sink += c3d.AsSpan().Count((byte)7));
+Console.WriteLine($"{"C3D reading",-46} {c3d.Length / 1e6 / Measure.Best(() => C3dReader.Read(c3d, "walk.c3d")),12:N0} MB/s");
+var turns = new Quaternion[walk.Skeleton.Count];
+var places = new Vector3[walk.Skeleton.Count];
+Measure.Frames("forward kinematics, 22 joints", walk.FrameCount, 120, () =>
+{
+    for (var f = 0; f < walk.FrameCount; f++)
+    {
+        ForwardKinematics.World(walk, f, turns, places);
+    }
+});
+var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1));
+Performer performer = null!;
+Console.WriteLine($"{"calibration from a ROM take (all cores)",-46} {Measure.Best(() => performer = PerformerCalibration.Calibrate("Ines", rom, HarbourMarkers.Set()).Performer, 1),12:0.0} s");
+Measure.Frames("solve, 53 markers, 22 joints", seen.FrameCount, 120, () => TakeSolver.Solve(performer, seen), 3);
+var subject = LabelSubject.From(null, performer, rom);
+var dots = DotMaker.Make(seen, 1, out _);
+Measure.Frames("label, 53 markers", dots.FrameCount, 120, () => TakeLabeller.Label(dots, HarbourMarkers.Set(), [subject]), 2);
+foreach (var name in HarbourCharacters.Names)
+{
+    var character = RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name), name).Skeleton, null, name);
+    Measure.Frames($"retarget to {name}", walk.FrameCount, 120, () => Retargeter.Retarget(walk, character));
+}
+
+GC.KeepAlive(sink + copy);

@@ -1,4 +1,5 @@
 using System.Numerics;
+using System.Runtime.CompilerServices;
 using System.Text;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Skeletons;
@@ -180,12 +181,16 @@ public static class BvhReader
         return new Skeleton(joints.Select((j, i) => new Joint(j.Name, j.Parent, j.Offset) { EndSite = parents.Contains(i) ? null : j.EndSite }));
     }
 
+    /// <summary>The hot loop: compiled in full at once, since most files are read by a process that has just started.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private static Motion ReadFrames(ref BvhScanner scanner, List<BvhJoint> joints, Skeleton skeleton, int frames, double rate, double scale, out List<string> warnings)
     {
         var n = joints.Count;
         var motion = new Motion(skeleton, rate, frames);
         var channels = joints.SelectMany(j => j.Channels).ToArray();
         var counts = joints.Select(j => j.Channels.Count).ToArray();
+        var offsets = joints.Select(j => j.Offset).ToArray();
+        var row = new double[channels.Length];
         for (var f = 0; f < frames; f++)
         {
             if (!scanner.NextRow())
@@ -193,41 +198,61 @@ public static class BvhReader
                 throw scanner.Error($"{frames} frames are announced, the file ends after {f}");
             }
 
+            if (!scanner.TryPlainRow(row))
+            {
+                ReadRow(ref scanner, row, f);
+            }
+
             var c = 0;
             for (var j = 0; j < n; j++)
             {
                 var q = Quaternion.Identity;
-                var t = joints[j].Offset;
+                var t = offsets[j];
                 for (var k = 0; k < counts[j]; k++, c++)
                 {
-                    if (!scanner.NextInRow(out var v))
+                    var v = row[c];
+                    switch (channels[c])
                     {
-                        throw scanner.Error($"frame {f} has {c} numbers, {channels.Length} are needed");
-                    }
-
-                    if (channels[c] < 3)
-                    {
-                        t[channels[c]] = (float)(v * scale);
-                    }
-                    else if (v != 0)
-                    {
-                        q *= Rotations.AboutAxis(channels[c] - 3, v * (Math.PI / 180));
+                        case 0: t.X = (float)(v * scale); break;
+                        case 1: t.Y = (float)(v * scale); break;
+                        case 2: t.Z = (float)(v * scale); break;
+                        default: q = v == 0 ? q : q * About(channels[c], v); break;
                     }
                 }
 
                 motion.Rotations[(f * n) + j] = Quaternion.Normalize(q);
                 motion.Translations[(f * n) + j] = t;
             }
-
-            if (scanner.NextInRow(out _))
-            {
-                throw scanner.Error($"frame {f} has more than {channels.Length} numbers");
-            }
         }
 
         warnings = [];
         CheckRest(ref scanner, channels.Length, frames, warnings);
         return motion;
+    }
+
+    /// <summary>The careful way through a row: exponents, many digits, and a clear word about anything wrong.</summary>
+    private static void ReadRow(ref BvhScanner scanner, double[] row, int frame)
+    {
+        for (var c = 0; c < row.Length; c++)
+        {
+            if (!scanner.NextInRow(out row[c]))
+            {
+                throw scanner.Error($"frame {frame} has {c} numbers, {row.Length} are needed");
+            }
+        }
+
+        if (scanner.NextInRow(out _))
+        {
+            throw scanner.Error($"frame {frame} has more than {row.Length} numbers");
+        }
+    }
+
+    /// <summary>A turn in degrees about the axis of a rotation channel (3 X, 4 Y, 5 Z).</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private static Quaternion About(int channel, double degrees)
+    {
+        var (s, c) = MathF.SinCos((float)(degrees * (Math.PI / 360)));
+        return channel switch { 3 => new Quaternion(s, 0, 0, c), 4 => new Quaternion(0, s, 0, c), _ => new Quaternion(0, 0, s, c) };
     }
 
     /// <summary>Whole rows beyond the announced ones are told; anything else there is noise and makes the file invalid.</summary>

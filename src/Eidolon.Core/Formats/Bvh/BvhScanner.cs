@@ -1,4 +1,5 @@
 using System.Buffers.Text;
+using System.Runtime.CompilerServices;
 using System.Text;
 
 namespace Eidolon.Core.Formats.Bvh;
@@ -78,6 +79,7 @@ internal ref struct BvhScanner(ReadOnlySpan<byte> text, string file)
     }
 
     /// <summary>Reads the next number of this line; false when the line has no more.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public bool NextInRow(out double value)
     {
         SkipSpace(acrossLines: false);
@@ -95,6 +97,73 @@ internal ref struct BvhScanner(ReadOnlySpan<byte> text, string file)
         return true;
     }
 
+    /// <summary>
+    /// Reads a whole row of plain decimals and nothing else on its line. False, with nothing consumed, when the row holds anything
+    /// unusual; the careful way then reads it or says what is wrong.
+    /// </summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    public bool TryPlainRow(Span<double> values)
+    {
+        var t = _text;
+        var powers = PowersOfTen;
+        var i = _at;
+        for (var k = 0; k < values.Length; k++)
+        {
+            while ((uint)i < (uint)t.Length && t[i] is (byte)' ' or (byte)'\t')
+            {
+                i++;
+            }
+
+            var negative = (uint)i < (uint)t.Length && t[i] == '-';
+            i += negative ? 1 : 0;
+            var first = i;
+            ulong mantissa = 0;
+            uint d;
+            while ((uint)i < (uint)t.Length && (d = (uint)(t[i] - '0')) <= 9)
+            {
+                mantissa = (mantissa * 10) + d;
+                i++;
+            }
+
+            var digits = i - first;
+            var scale = 0;
+            if ((uint)i < (uint)t.Length && t[i] == '.')
+            {
+                first = ++i;
+                while ((uint)i < (uint)t.Length && (d = (uint)(t[i] - '0')) <= 9)
+                {
+                    mantissa = (mantissa * 10) + d;
+                    i++;
+                }
+
+                scale = i - first;
+                digits += scale;
+            }
+
+            if (digits is 0 or > 15 || ((uint)i < (uint)t.Length && t[i] > 32))
+            {
+                return false;
+            }
+
+            var v = mantissa / powers[scale];
+            values[k] = negative ? -v : v;
+        }
+
+        while ((uint)i < (uint)t.Length && t[i] is (byte)' ' or (byte)'\t')
+        {
+            i++;
+        }
+
+        if (i < t.Length && t[i] is not ((byte)'\n' or (byte)'\r'))
+        {
+            return false;
+        }
+
+        _at = i;
+        return true;
+    }
+
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private void SkipSpace(bool acrossLines)
     {
         while (_at < _text.Length && _text[_at] <= 32)
@@ -118,6 +187,7 @@ internal ref struct BvhScanner(ReadOnlySpan<byte> text, string file)
     }
 
     /// <summary>Decimal text to double: exact when the digits fit 53 bits and the power of ten is small (Clinger's fast path), otherwise the library's parser.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private bool TryNumber(out double value)
     {
         var t = _text;

@@ -33,6 +33,7 @@ public static class C3dReader
         return ReadData(data, layout, groups, file);
     }
 
+    [System.Runtime.CompilerServices.MethodImpl(System.Runtime.CompilerServices.MethodImplOptions.AggressiveOptimization)]
     private static C3dDocument ReadData(C3dBytes data, C3dLayout layout, Dictionary<string, IReadOnlyList<C3dParameter>> groups, string file)
     {
         var warnings = new List<string>(layout.Warnings);
