@@ -125,7 +125,7 @@ internal static class ConvertVerb
         var exact = (frames - 1) / from * to;
         if (Math.Abs(exact - Math.Round(exact)) > 1e-6)
         {
-            warnings.Add($"{frames} frames at {from:0.###}/s are {exact:0.###} steps at {to:0.###}/s; the end is moved to the nearest frame, {Math.Round(exact):0}");
+            warnings.Add($"{frames} frames at {from:0.###}/s are {exact:0.###} steps at {to:0.###}/s; the end is moved to the nearest frame, {MotionEdits.WholeFrames(frames, from, to) - 1}");
         }
     }
 

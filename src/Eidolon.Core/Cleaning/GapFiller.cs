@@ -40,21 +40,13 @@ public static class GapFiller
 
     private static FilledGap FillOne(MarkerTake take, MarkerTake result, int marker, Gap gap, int[] mates, FillMethod method)
     {
-        var chosen = method;
-        var expected = double.NaN;
         var rigid = method == FillMethod.Spline ? null : Rigid(take, marker, gap, mates);
-        if (method == FillMethod.Auto)
-        {
-            var bySpline = Trial(take, marker, gap, g => Spline(take, marker, g));
-            var byMates = rigid is null ? double.NaN : Trial(take, marker, gap, g => Rigid(take, marker, g, mates));
-            chosen = rigid is not null && (double.IsNaN(byMates) || double.IsNaN(bySpline) || byMates <= bySpline) ? FillMethod.Rigid : FillMethod.Spline;
-            expected = chosen == FillMethod.Rigid ? byMates : bySpline;
-        }
-        else if (method == FillMethod.Rigid && rigid is null)
-        {
-            chosen = FillMethod.Spline;
-        }
-
+        var bySpline = method == FillMethod.Rigid && rigid is not null ? double.NaN : Trial(take, marker, gap, g => Spline(take, marker, g));
+        var byMates = rigid is null ? double.NaN : Trial(take, marker, gap, g => Rigid(take, marker, g, mates));
+        // A comparison that was not possible on one side does not decide against mates that are there.
+        var mateWins = rigid is not null && (method == FillMethod.Rigid || double.IsNaN(byMates) || double.IsNaN(bySpline) || byMates <= bySpline);
+        var chosen = mateWins ? FillMethod.Rigid : FillMethod.Spline;
+        var expected = mateWins ? byMates : bySpline;
         var values = chosen == FillMethod.Rigid ? rigid! : Spline(take, marker, gap);
         for (var k = 0; k < gap.Length; k++)
         {

@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Markers;
 
@@ -8,7 +9,7 @@ public static class MarkerEdits
     /// <summary>Resamples linearly; a marker is seen where both neighbours are.</summary>
     public static MarkerTake Resample(MarkerTake take, double rate)
     {
-        var count = (int)Math.Round((take.FrameCount - 1) / take.FrameRate * rate) + 1;
+        var count = MotionEdits.WholeFrames(take.FrameCount, take.FrameRate, rate);
         var result = new MarkerTake(take.Names, rate, count) { Warnings = take.Warnings };
         for (var i = 0; i < count; i++)
         {

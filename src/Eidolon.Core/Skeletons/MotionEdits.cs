@@ -32,8 +32,7 @@ public static class MotionEdits
             return motion;
         }
 
-        var length = (motion.FrameCount - 1) / motion.FrameRate;
-        var count = (int)Math.Round(length * rate) + 1;
+        var count = WholeFrames(motion.FrameCount, motion.FrameRate, rate);
         var n = motion.Skeleton.Count;
         var result = new Motion(motion.Skeleton, rate, count)
         {
@@ -54,6 +53,9 @@ public static class MotionEdits
 
         return result;
     }
+
+    /// <summary>Frames at another rate: the last one is the nearest to the end, on a tie the earlier, so that nothing is made up.</summary>
+    public static int WholeFrames(int frames, double from, double to) => (int)Math.Ceiling(((frames - 1) / from * to) - 0.5 - 1e-9) + 1;
 
     /// <summary>Multiplies every length.</summary>
     public static Motion Scale(Motion motion, float scale)

@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Geometry;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.StandIns.Optical;
@@ -48,34 +49,12 @@ internal sealed class BodyVolume
         foreach (var (a, b, r) in capsules)
         {
             // Markers stand off the skin, so a capsule that the marker itself touches is made a little thinner.
-            if (SegmentDistanceSquared(eye, end, a, b) < r * r * 0.81f)
+            if (Segments.Distance(eye, end, a, b) < r * 0.9f)
             {
                 return true;
             }
         }
 
         return false;
-    }
-
-    /// <summary>Ericson, "Real-Time Collision Detection", 5.1.9.</summary>
-    private static float SegmentDistanceSquared(Vector3 p1, Vector3 q1, Vector3 p2, Vector3 q2)
-    {
-        Vector3 d1 = q1 - p1, d2 = q2 - p2, r = p1 - p2;
-        float a = Vector3.Dot(d1, d1), e = Vector3.Dot(d2, d2), f = Vector3.Dot(d2, r), c = Vector3.Dot(d1, r), b = Vector3.Dot(d1, d2);
-        var denominator = (a * e) - (b * b);
-        var s = denominator > 1e-9f ? Math.Clamp(((b * f) - (c * e)) / denominator, 0, 1) : 0;
-        var t = e > 1e-9f ? ((b * s) + f) / e : 0;
-        if (t < 0)
-        {
-            t = 0;
-            s = Math.Clamp(-c / a, 0, 1);
-        }
-        else if (t > 1)
-        {
-            t = 1;
-            s = Math.Clamp((b - c) / a, 0, 1);
-        }
-
-        return ((p1 + (d1 * s)) - (p2 + (d2 * t))).LengthSquared();
     }
 }

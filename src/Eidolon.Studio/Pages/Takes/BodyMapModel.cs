@@ -9,7 +9,7 @@ public sealed record BodyMapModel(string Label, IReadOnlyDictionary<string, (int
     private static readonly (string Part, string Word, int X, int Y, bool End)[] Places =
     [
         ("Arm L", "arm", 50, 70, true), ("Arm R", "arm", 146, 70, false), ("Hand L", "hand", 50, 118, true), ("Hand R", "hand", 146, 118, false),
-        ("Leg L", "leg", 76, 172, true), ("Leg R", "leg", 122, 172, false), ("Head and trunk", "trunk", 100, 192, false),
+        ("Leg L", "leg", 76, 172, true), ("Leg R", "leg", 122, 172, false), ("Head and trunk", "trunk", 142, 38, false),
     ];
 
     public string Class(string part) => Parts.TryGetValue(part, out var p) && p.Frames > 0 ? p.Must ? "hot" : "warm" : string.Empty;
