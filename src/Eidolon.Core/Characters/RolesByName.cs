@@ -34,7 +34,7 @@ internal static class RolesByName
             Set($"Foot{side}", Pick("Foot"));
             Set($"Toes{side}", Pick("Toes"));
             Set($"Eye{side}", Pick("Eye"));
-            Fingers(meanings, s, side, Set);
+            Fingers(meanings, side, Set);
             foreach (var limb in new[] { "UpperArm", "Forearm" })
             {
                 Set($"{limb}Twist{side}", Array.FindIndex(meanings, m => m.Twist && m.Side == side && (m.Stem == limb || (limb == "UpperArm" && m.Stem == "Arm"))));
@@ -43,7 +43,7 @@ internal static class RolesByName
 
         Set("Head", First("Head", 'C'));
         Set("Jaw", First("Jaw", 'C'));
-        SpineAndNeck(s, meanings, Set, roles);
+        SpineAndNeck(meanings, Set, roles);
         if (First("Root", 'C') is >= 0 and var root && s.Parents[root] < 0)
         {
             Set("Root", root);
@@ -52,7 +52,7 @@ internal static class RolesByName
         return roles;
     }
 
-    private static void Fingers(NameTokens.NameMeaning[] meanings, Skeleton s, char side, Action<string, int> set)
+    private static void Fingers(NameTokens.NameMeaning[] meanings, char side, Action<string, int> set)
     {
         foreach (var finger in new[] { "Thumb", "Index", "Middle", "Ring", "Little" })
         {
@@ -64,7 +64,7 @@ internal static class RolesByName
         }
     }
 
-    private static void SpineAndNeck(Skeleton s, NameTokens.NameMeaning[] meanings, Action<string, int> set, Dictionary<BodyRole, int> roles)
+    private static void SpineAndNeck(NameTokens.NameMeaning[] meanings, Action<string, int> set, Dictionary<BodyRole, int> roles)
     {
         var spine = Enumerable.Range(0, meanings.Length).Where(i => meanings[i] is { Stem: "Spine" or "Chest", Side: 'C', Aside: false } && !roles.ContainsValue(i)).ToArray();
         foreach (var (role, joint) in SpineRoles.Spread(spine))
@@ -79,6 +79,5 @@ internal static class RolesByName
         }
 
         set("Neck", necks.Length == 0 ? -1 : necks[^1]);
-        _ = s;
     }
 }

@@ -58,7 +58,7 @@ public static class MarkerOperations
             return new OperationResult(new TakeData(take.Renamed(names)), $"{dot} is {name}", []);
         }
 
-        return new OperationResult(new TakeData(Join(take, column, other, dot)), $"{dot} is {name}", []);
+        return new OperationResult(new TakeData(Join(take, column, other)), $"{dot} is {name}", []);
     });
 
     /// <summary>Fills gaps; parameters: method (auto, spline, rigid), longest (frames), marker, frame.</summary>
@@ -107,7 +107,7 @@ public static class MarkerOperations
     internal static MarkerTake Markers(TakeData data) => data.Markers ?? throw new ArgumentException("the take has no markers");
 
     /// <summary>Puts a column's samples into another name's column; where both are seen the hand-made label wins and the old samples keep the dot's name.</summary>
-    private static MarkerTake Join(MarkerTake take, int column, int into, string dot)
+    private static MarkerTake Join(MarkerTake take, int column, int into)
     {
         var result = take.Copy();
         var left = false;
@@ -123,7 +123,6 @@ public static class MarkerOperations
             result[f, into] = take[f, column];
         }
 
-        _ = dot;
         return left ? result : result.Only([.. take.Names.Where((_, i) => i != column)]);
     }
 }

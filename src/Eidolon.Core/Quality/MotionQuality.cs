@@ -56,7 +56,7 @@ public sealed record MotionQuality
                 findings.Add(new Finding("foot slide", c.Start, c.End, away > 25 ? Severity.MustFix : Severity.Look, s[joint].Role?.ToString() ?? s[joint].Name, $"drifts {away:0} mm while planted", away));
             }
 
-            var (down, up) = Heights(world, s, joint, c, contacts);
+            var (down, up) = Heights(world, s, joint, c);
             sink = Math.Max(sink, down);
             lift = Math.Max(lift, up);
         }
@@ -70,10 +70,9 @@ public sealed record MotionQuality
         };
     }
 
-    /// <summary>Against the joint's height at rest over the floor; feet on steps are compared with the nearest whole contact height of the same joint.</summary>
-    private static (double Down, double Up) Heights(Vector3[] world, Skeleton s, int joint, Contact c, List<Contact> contacts)
+    /// <summary>Against the joint's height at rest over the floor; what stands far above it stands on something.</summary>
+    private static (double Down, double Up) Heights(Vector3[] world, Skeleton s, int joint, Contact c)
     {
-        _ = contacts;
         var floor = s.RestPositions.Min(p => p.Y);
         var rest = s.RestPositions[joint].Y - (MathF.Abs(floor) < 0.06f ? 0 : floor);
         double down = 0, up = 0;

@@ -78,7 +78,7 @@ public sealed class CommandLineTests : IDisposable
     [InlineData(2, "sample", "truth.bvh", "--frames", "a:b")]
     [InlineData(2, "solve", "labelled.c3d", "--marker-set", "marker-set.json", "--out", "x.bvh")]
     [InlineData(2, "convert", "labelled.c3d", "x.bvh")]
-    [InlineData(2, "convert", "truth.bvh", "x.fbx")]
+    [InlineData(2, "convert", "truth.bvh", "x.xyz")]
     [InlineData(2, "simulate", "tea-party", "--out", "x")]
     [InlineData(3, "inspect", "missing.bvh")]
     [InlineData(3, "inspect", "short.c3d")]

@@ -22,12 +22,15 @@ const lanes = new Lanes(document.getElementById('lanes'), clock, scene.lanes);
 window.eidolon = { clock, stage, scene };
 
 const wantsMarkers = ['label', 'clean', 'solve'].includes(step) || scene.figures.length === 0;
-if (wantsMarkers) stage.setMarkers(scene.markers, scene.links, await floats(`/api/takes/${take}/markers`));
-for (const figure of scene.figures) {
-  if ((step === 'label') && figure.kind === 'performer') continue;
-  const f = await stage.addFigure(figure, await floats(`/api/takes/${take}/motion/${figure.kind}`));
-  if (step === 'solve' || step === 'clean') f.mode('ghost');
-}
+// Everything is asked for at once; figures arrive in any order and are put in theirs.
+await Promise.all([
+  wantsMarkers ? floats(`/api/takes/${take}/markers`).then(data => stage.setMarkers(scene.markers, scene.links, data)) : null,
+  ...scene.figures.filter(f => step !== 'label' || f.kind !== 'performer').map(async figure => {
+    const f = await stage.addFigure(figure, await floats(`/api/takes/${take}/motion/${figure.kind}`));
+    if (step === 'solve' || step === 'clean') f.mode('ghost');
+  }),
+]);
+stage.figures.sort((a, b) => scene.figures.indexOf(a.info) - scene.figures.indexOf(b.info));
 layout();
 shown();
 if (!stage.figures.length && !stage.markers) said('Nothing to show yet');
