@@ -20,6 +20,7 @@ const clock = new Clock(scene.frameCount, scene.frameRate, `take:${take}`);
 const stage = new Stage(document.getElementById('stage'), clock);
 const lanes = new Lanes(document.getElementById('lanes'), clock, scene.lanes);
 window.eidolon = { clock, stage, scene };
+stage.hold = true;
 
 const wantsMarkers = ['label', 'clean', 'solve'].includes(step) || scene.figures.length === 0;
 // Everything is asked for at once; figures arrive in any order and are put in theirs.
@@ -35,6 +36,7 @@ layout();
 shown();
 if (!stage.figures.length && !stage.markers) said('Nothing to show yet');
 stage.frameAll(step === 'retarget' ? 5.6 : 4.4);
+stage.hold = false;
 document.body.dataset.ready = 'true';
 
 function said(text) { document.getElementById('said').textContent = text; }

@@ -172,7 +172,8 @@ export class Stage extends EventTarget {
 
   draw(now) {
     this.clock?.tick(now);
-    if (!this.dirty) return;
+    // While a page gathers its data nothing is drawn: half a scene helps nobody and costs frames.
+    if (!this.dirty || this.hold) return;
     this.dirty = false;
     const f = this.frame;
     for (const figure of this.figures) figure.update(f);
