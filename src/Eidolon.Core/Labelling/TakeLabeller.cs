@@ -68,7 +68,7 @@ public static class TakeLabeller
         var loose = pieces.Where(p => p.Name is null).Select(p => p.Column).Distinct().ToList();
         var extra = loose.ConvertAll(c => take.Names[c]);
         var result = new MarkerTake([.. names, .. extra], take.FrameRate, take.FrameCount) { FirstFrame = take.FirstFrame, Warnings = take.Warnings };
-        long labelled = 0;
+        long labelled = 0, visible = 0;
         foreach (var p in pieces)
         {
             var column = p.Name is null ? names.Count + loose.IndexOf(p.Column) : names.IndexOf(p.Name);
@@ -77,6 +77,7 @@ public static class TakeLabeller
                 result[f, column] = take[f, p.Column];
             }
 
+            visible += p.End - p.Start + 1;
             labelled += p.Name is null ? 0 : p.End - p.Start + 1;
             if (p.Name is not null && p.Confidence < 0.6)
             {
@@ -85,7 +86,7 @@ public static class TakeLabeller
         }
 
         var all = pieces.ConvertAll(p => new LabelledPiece(p.Column, p.Start, p.End, p.Name, p.Confidence, p.Pinned));
-        return new LabelResult(result, Math.Min(1, labelled / (double)((long)names.Count * take.FrameCount)), all, [.. doubts.OrderBy(d => d.Frame)]);
+        return new LabelResult(result, labelled / (double)Math.Max(1, visible), all, [.. doubts.OrderBy(d => d.Frame)]);
     }
 
     private sealed class Piece(int column, int start, int end)
