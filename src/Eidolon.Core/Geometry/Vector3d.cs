@@ -17,5 +17,9 @@ public readonly record struct Vector3d(double X, double Y, double Z)
 
     public static Vector3d Cross(Vector3d a, Vector3d b) => new((a.Y * b.Z) - (a.Z * b.Y), (a.Z * b.X) - (a.X * b.Z), (a.X * b.Y) - (a.Y * b.X));
 
+    public double Length => Math.Sqrt(Dot(this, this));
+
+    public Vector3d Normalised() => this * (1 / Length);
+
     public Vector3 ToSingle() => new((float)X, (float)Y, (float)Z);
 }

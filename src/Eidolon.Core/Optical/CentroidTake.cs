@@ -1,0 +1,52 @@
+namespace Eidolon.Core.Optical;
+
+/// <summary>
+/// What a camera ring saw: for every frame and camera a list of 2D centroids. Flat: <see cref="U"/> and <see cref="V"/> hold the
+/// pixels of all, frame by frame and camera by camera; <see cref="Offsets"/>[frame · cameras + camera] is where a list begins.
+/// </summary>
+public sealed class CentroidTake
+{
+    public CentroidTake(int cameras, double frameRate, int[] offsets, float[] u, float[] v)
+    {
+        if (cameras < 1 || (offsets.Length - 1) % cameras != 0 || offsets[^1] > u.Length || u.Length != v.Length)
+        {
+            throw new ArgumentException("the lists of centroids do not fit together", nameof(offsets));
+        }
+
+        (CameraCount, FrameRate, Offsets, U, V) = (cameras, frameRate, offsets, u, v);
+    }
+
+    public int CameraCount { get; }
+
+    /// <summary>Frames a second.</summary>
+    public double FrameRate { get; }
+
+    public int FrameCount => (Offsets.Length - 1) / CameraCount;
+
+    public int[] Offsets { get; }
+
+    /// <summary>Pixels to the right.</summary>
+    public float[] U { get; }
+
+    /// <summary>Pixels down.</summary>
+    public float[] V { get; }
+
+    public int CentroidCount => Offsets[^1];
+
+    /// <summary>The centroids of one camera in one frame.</summary>
+    public (ReadOnlyMemory<float> U, ReadOnlyMemory<float> V) At(int frame, int camera)
+    {
+        var i = (frame * CameraCount) + camera;
+        return (U.AsMemory(Offsets[i], Offsets[i + 1] - Offsets[i]), V.AsMemory(Offsets[i], Offsets[i + 1] - Offsets[i]));
+    }
+
+    public ReadOnlySpan<float> UAt(int frame, int camera) => Slice(U, frame, camera);
+
+    public ReadOnlySpan<float> VAt(int frame, int camera) => Slice(V, frame, camera);
+
+    private ReadOnlySpan<float> Slice(float[] data, int frame, int camera)
+    {
+        var i = (frame * CameraCount) + camera;
+        return data.AsSpan(Offsets[i], Offsets[i + 1] - Offsets[i]);
+    }
+}
