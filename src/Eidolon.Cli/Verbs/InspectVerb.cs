@@ -2,6 +2,7 @@ using System.CommandLine;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.C3d;
+using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
@@ -25,10 +26,27 @@ internal static class InspectVerb
     {
         var bytes = InputFile.Read(path);
         var kind = MotionFiles.KindOf(path, bytes);
+        if (kind == FileKind.Csv && CentroidCsv.Is(bytes))
+        {
+            return Centroids(bytes, path, json);
+        }
+
         var report = kind is FileKind.C3d or FileKind.Csv ? Markers(MotionFiles.ReadMarkers(bytes, path), kind) : Motion(bytes, path, kind, unitScale);
         Report.Write(json, report,
             $"{path}: {report["format"]}, {report["frameCount"]} frames at {report["frameRate"]}/s ({report["durationSeconds"]} s), first frame {report["firstFrame"]}, {report["units"]}, {report["upAxis"]} up",
             $"{((JsonArray)report["markers"]!).Count} markers, {((JsonArray)report["joints"]!).Count} joints, {report["meshes"]} meshes, {report["morphTargets"]} morph targets");
+        return ExitCodes.Done;
+    }
+
+    /// <summary>A raw take of 2D centroids.</summary>
+    private static int Centroids(byte[] bytes, string path, string? json)
+    {
+        var take = CentroidCsv.Read(bytes, path);
+        var report = Common(FileKind.Csv, take.FrameRate, take.FrameCount, 0, "px", "", [], [], [], [], [], ("centroids", take.CentroidCount), ("cameras", new JsonArray([.. Enumerable.Range(0, take.CameraCount).Select(c => (JsonNode)new JsonObject
+        {
+            ["index"] = c, ["centroids"] = Enumerable.Range(0, take.FrameCount).Sum(f => take.UAt(f, c).Length), ["emptyFrames"] = Enumerable.Range(0, take.FrameCount).Count(f => take.UAt(f, c).Length == 0),
+        })])));
+        Report.Write(json, report, $"{path}: 2D centroids of {take.CameraCount} cameras, {take.FrameCount} frames at {take.FrameRate}/s, {take.CentroidCount} in all");
         return ExitCodes.Done;
     }
 

@@ -1,20 +1,28 @@
 using System.CommandLine;
+using System.Globalization;
+using System.Text;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.C3d;
+using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Optical;
+using Eidolon.StandIns.Devices;
+using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.StandIns.Video;
 
 namespace Eidolon.Cli.Verbs;
 
-/// <summary>The stand-in devices perform a scenario: what they see, and the truth beside.</summary>
+/// <summary>The stand-in devices perform a scenario: their raw streams, and the truth beside.</summary>
 internal static class SimulateVerb
 {
     public static Command Create()
     {
-        var scenario = new Argument<string>("SCENARIO") { Description = $"One of {string.Join(", ", SceneCatalog.Names)}, or a take's name." };
+        var scenario = new Argument<string>("SCENARIO") { Description = $"One of {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene}, or a take's name." };
         var output = new Option<string>("--out") { Required = true, Description = "Folder." };
         var performer = new Option<string?>("--performer") { Description = "Ines or Tobi." };
         var take = new Option<int>("--take") { DefaultValueFactory = _ => 1 };
@@ -26,32 +34,92 @@ internal static class SimulateVerb
 
     private static int Run(string scenario, string folder, string? who, int take, string? json)
     {
-        var name = SceneCatalog.Names.FirstOrDefault(n => scenario.Equals(n, StringComparison.OrdinalIgnoreCase) || scenario.Contains($"_{n}_", StringComparison.OrdinalIgnoreCase))
-            ?? throw new UsageException($"there is no scenario '{scenario}' (there are {string.Join(", ", SceneCatalog.Names)})");
+        var wand = scenario is RingStandIn.WandScene or RingStandIn.GroundScene;
+        var name = wand ? scenario : SceneCatalog.Names.FirstOrDefault(n => scenario.Equals(n, StringComparison.OrdinalIgnoreCase) || scenario.Contains($"_{n}_", StringComparison.OrdinalIgnoreCase))
+            ?? throw new UsageException($"there is no scenario '{scenario}' (there are {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene})");
         if (who is not null && !who.Equals("Ines", StringComparison.OrdinalIgnoreCase) && !who.Equals("Tobi", StringComparison.OrdinalIgnoreCase))
         {
             throw new UsageException("--performer Ines or Tobi");
+        }
+
+        Directory.CreateDirectory(folder);
+        var files = new List<string>();
+        string P(string file)
+        {
+            files.Add(file);
+            return Path.Combine(folder, file);
+        }
+
+        var ring = HarbourRing.True();
+        AtomicFile.WriteText(P("cameras-nominal.json"), CameraRingJson.Write(new CameraRing(HarbourRing.Nominal)) + "\n");
+        AtomicFile.WriteText(P("cameras-truth.json"), CameraRingJson.Write(ring) + "\n");
+        if (wand)
+        {
+            var pictures = new RingStandIn().Pictures(name, HarbourCast.Ines, take);
+            AtomicFile.Write(P("centroids.csv"), s => CentroidCsv.Write(s, pictures));
+            Report.Write(json, new JsonObject { ["scenario"] = name, ["take"] = take, ["frames"] = pictures.FrameCount, ["frameRate"] = pictures.FrameRate, ["files"] = Report.Array(files), ["warnings"] = new JsonArray() }, $"{folder}: {name}, {pictures.FrameCount} frames of 2D centroids");
+            return ExitCodes.Done;
         }
 
         var person = HarbourCast.Find(who ?? SceneCatalog.DefaultPerformer(name));
         var performance = SceneCatalog.Perform(name, person, take);
         var seen = MarkerSimulator.Labelled(performance);
         var dots = DotMaker.Make(seen, take, out var truth);
-        Directory.CreateDirectory(folder);
-        string P(string file) => Path.Combine(folder, file);
         AtomicFile.Write(P("raw.c3d"), s => C3dWriter.Write(s, new C3dDocument(dots)));
         AtomicFile.Write(P("labelled.c3d"), s => C3dWriter.Write(s, new C3dDocument(seen)));
-        MotionFiles.WriteMotion(P("truth.bvh"), performance.Actors[0].Motion);
-        AtomicFile.WriteText(P("marker-set.json"), MarkerSetJson.Write(HarbourMarkers.Set()) + "\n");
-        var report = new JsonObject
+        var markers = MarkerSimulator.TruthWithProps(performance, 0.006f);
+        AtomicFile.Write(P("truth.c3d"), s => C3dWriter.Write(s, new C3dDocument(markers)));
+        AtomicFile.Write(P("centroids.csv"), s => CentroidCsv.Write(s, PictureSimulator.See(performance, markers, ring)));
+        foreach (var (actor, i) in performance.Actors.Select((a, i) => (a, i)))
         {
-            ["scenario"] = name, ["performer"] = person.Name, ["take"] = take, ["frames"] = seen.FrameCount, ["frameRate"] = seen.FrameRate,
-            ["files"] = Report.Array(["raw.c3d", "labelled.c3d", "truth.bvh", "marker-set.json"]),
-            ["dots"] = new JsonObject(dots.Names.Select((n, i) => KeyValuePair.Create(n, (JsonNode?)truth[i]))),
-            ["plants"] = new JsonArray([.. performance.Actors[0].Plants.Select(x => (JsonNode)new JsonObject { ["foot"] = x.Foot.ToString(), ["start"] = x.Start, ["end"] = x.End })]), ["warnings"] = new JsonArray(),
-        };
+            MotionFiles.WriteMotion(P(i == 0 ? "truth.bvh" : $"truth-{actor.Person.Name.ToLowerInvariant()}.bvh"), actor.Motion);
+        }
+
+        Tables(P, name, person, take);
+        AtomicFile.WriteText(P("marker-set.json"), MarkerSetJson.Write(HarbourMarkers.Set()) + "\n");
+        var report = Truth(name, person, take, performance, seen, files, dots, truth);
         AtomicFile.WriteText(P("truth.json"), report.ToJsonString() + "\n");
-        Report.Write(json, report, $"{folder}: {name} by {person.Name}, {seen.FrameCount} frames, {dots.MarkerCount} raw trajectories");
+        Report.Write(json, report, $"{folder}: {name} by {string.Join(" and ", performance.Actors.Select(a => a.Person.Name))}, {seen.FrameCount} frames, {dots.MarkerCount} raw trajectories");
         return ExitCodes.Done;
     }
+
+    private static JsonObject Truth(string name, Person person, int take, Performance performance, MarkerTake seen, List<string> files, MarkerTake dots, string?[] truth) => new()
+    {
+        ["scenario"] = name, ["performer"] = person.Name, ["performers"] = Report.Array(performance.Actors.Select(a => a.Person.Name)), ["props"] = Report.Array(performance.Props.Select(p => p.Body.Name)),
+        ["take"] = take, ["frames"] = seen.FrameCount, ["frameRate"] = seen.FrameRate, ["files"] = Report.Array([.. files, "truth.json"]),
+        ["dots"] = new JsonObject(dots.Names.Select((n, i) => KeyValuePair.Create(n, (JsonNode?)truth[i]))),
+        ["plants"] = new JsonArray([.. performance.Actors[0].Plants.Select(x => (JsonNode)new JsonObject { ["foot"] = x.Foot.ToString(), ["start"] = x.Start, ["end"] = x.End })]), ["warnings"] = new JsonArray(),
+    };
+
+    /// <summary>What suit and witness cameras send, as tables.</summary>
+    private static void Tables(Func<string, string> path, string name, Person person, int take)
+    {
+        var slow = SceneCatalog.Perform(name, person, take, SuitSensors.Rate);
+        var suit = SuitSimulator.Measure(slow.Actors[0], person.Seed);
+        var axes = new[] { "gx", "gy", "gz", "ax", "ay", "az", "mx", "my", "mz" };
+        Table(path("suit.csv"), SuitSensors.Rate, "rad/s m/s2 uT", [.. SuitSensors.Bones.SelectMany(b => axes.Select(a => $"{b}.{a}"))], suit, SuitSensors.Bones.Count * SuitSensors.Values);
+        var witnessed = SceneCatalog.Perform(name, person, take, WitnessSimulator.Rate);
+        for (var c = 0; c < WitnessSimulator.Cameras.Count; c++)
+        {
+            Table(path($"witness-{c + 1}.csv"), WitnessSimulator.Rate, "px", [.. WitnessPoints.Names.SelectMany(n => new[] { $"{n}.u", $"{n}.v", $"{n}.confidence" })], WitnessSimulator.See(witnessed, c, (take * 31) + c), WitnessSimulator.Values);
+        }
+    }
+
+    private static void Table(string path, double rate, string units, string[] columns, float[] values, int stride) => AtomicFile.Write(path, s =>
+    {
+        using var w = new StreamWriter(s, new UTF8Encoding(false), leaveOpen: true);
+        var inv = CultureInfo.InvariantCulture;
+        w.Write(string.Create(inv, $"# samples, frameRate={rate}, units={units}\nframe,{string.Join(',', columns)}\n"));
+        for (var f = 0; f < values.Length / stride; f++)
+        {
+            w.Write(f.ToString(inv));
+            for (var k = 0; k < columns.Length; k++)
+            {
+                w.Write(',');
+                w.Write(values[(f * stride) + k].ToString("0.#####", inv));
+            }
+
+            w.Write('\n');
+        }
+    });
 }

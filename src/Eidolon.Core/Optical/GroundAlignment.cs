@@ -1,12 +1,13 @@
 using System.Numerics;
 using Eidolon.Core.Geometry;
+using Eidolon.Core.Markers;
 
 namespace Eidolon.Core.Optical;
 
 /// <summary>Sets floor, origin and axes from the ground frame that lay still before the cameras.</summary>
 public static class GroundAlignment
 {
-    private const double Tolerance = 0.012;
+    private const float Tolerance = 0.012f;
 
     /// <summary>The same ring in the world of the ground frame: its corner at the origin, arms along +X and +Z, floor at 0.</summary>
     /// <exception cref="InvalidInputException">The four markers were not found.</exception>
@@ -15,8 +16,8 @@ public static class GroundAlignment
         frame ??= new GroundFrame();
         var dots = Still(ring, still);
         var wanted = frame.Markers;
-        var found = Match(dots, wanted) ?? throw new InvalidInputException("ground", "markers", $"the ground frame was not recognised among {dots.Count} still points; lay it where at least three cameras see all four markers, and take other markers away");
-        var (turn, move, rms) = Kabsch.Fit(found, wanted);
+        var pick = ShapeMatcher.Find(dots, wanted, Tolerance, wanted.Length) ?? throw new InvalidInputException("ground", "markers", $"the ground frame was not recognised among {dots.Count} still points; lay it where at least three cameras see all four markers, and take other markers away");
+        var (turn, move, rms) = Kabsch.Fit([.. pick.Select(i => dots[i])], wanted);
         var matrix = ((Quaterniond)turn).ToMatrix();
         return (ring with { Cameras = [.. ring.Cameras.Select(c => c.InMovedWorld(matrix, move))] }, rms * 1000);
     }
@@ -34,7 +35,7 @@ public static class GroundAlignment
             var n = 0;
             for (var f = 0; f < seen.FrameCount; f++)
             {
-                if (Markers.MarkerTake.Seen(seen[f, m]))
+                if (MarkerTake.Seen(seen[f, m]))
                 {
                     sum += seen[f, m];
                     n++;
@@ -67,50 +68,5 @@ public static class GroundAlignment
         var move = new Vector3d(0, 6, 0) - (turn * centre);
         back = p => turn.Transposed * (p - move);
         return ring with { Cameras = [.. ring.Cameras.Select(c => c.InMovedWorld(turn, move))] };
-    }
-
-    /// <summary>The four points whose six distances are the frame's.</summary>
-    private static Vector3[]? Match(List<Vector3> dots, Vector3[] wanted)
-    {
-        var pick = new int[4];
-        (Vector3[]? Points, double Error) best = (null, double.MaxValue);
-        void Search(int depth, double error)
-        {
-            if (depth == 4)
-            {
-                if (error < best.Error)
-                {
-                    best = ([.. pick.Select(i => dots[i])], error);
-                }
-
-                return;
-            }
-
-            for (var i = 0; i < dots.Count; i++)
-            {
-                if (Array.IndexOf(pick, i, 0, depth) >= 0)
-                {
-                    continue;
-                }
-
-                pick[depth] = i;
-                var sum = error;
-                var fits = true;
-                for (var k = 0; k < depth && fits; k++)
-                {
-                    var off = Math.Abs(Vector3.Distance(dots[i], dots[pick[k]]) - Vector3.Distance(wanted[depth], wanted[k]));
-                    fits = off < Tolerance;
-                    sum += off;
-                }
-
-                if (fits)
-                {
-                    Search(depth + 1, sum);
-                }
-            }
-        }
-
-        Search(0, 0);
-        return best.Points;
     }
 }

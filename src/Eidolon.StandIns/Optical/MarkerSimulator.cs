@@ -37,6 +37,24 @@ public static class MarkerSimulator
         return take;
     }
 
+    /// <summary>As <see cref="Truth"/>, with the markers of the props behind, called <c>Crate:1</c> and so on.</summary>
+    public static MarkerTake TruthWithProps(Performance performance, float softTissue)
+    {
+        var people = Truth(performance, softTissue);
+        var props = performance.Props.SelectMany(p => p.Body.Markers.Select((m, i) => (Prop: p, Name: $"{p.Body.Name}:{i + 1}", Marker: m))).ToArray();
+        var take = new MarkerTake([.. people.Names, .. props.Select(p => p.Name)], people.FrameRate, people.FrameCount);
+        for (var f = 0; f < take.FrameCount; f++)
+        {
+            people.At(f).CopyTo(take.At(f));
+            for (var i = 0; i < props.Length; i++)
+            {
+                take[f, people.MarkerCount + i] = props[i].Prop.Places[f] + Vector3.Transform(props[i].Marker, props[i].Prop.Turns[f]);
+            }
+        }
+
+        return take;
+    }
+
     private static void Wear(Performance.Actor actor, (string Name, BodyRole Role, Vector3 Offset)[] rows, MarkerTake take, int first, float softTissue)
     {
         var random = new Random(actor.Person.Seed * 77);

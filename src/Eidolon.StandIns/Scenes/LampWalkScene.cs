@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Geometry;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Acting;
 using Eidolon.StandIns.People;
@@ -37,6 +38,6 @@ internal static class LampWalkScene
         var leave = reach + 3.5f;
         var end = StepPlanner.Walk(c, leave, [lamp, lamp + new Vector3(-0.3f, 0, 0.8f), lamp + new Vector3(-1.4f, 0, 1.15f), new Vector3(-2.4f, 0, 1.9f)], step, pace, width);
         c.Duration = end + 1.3f;
-        return new ScenePlan("lamp-walk", c.Duration, [new SceneCast(person, c)], [new SceneProp("Lantern pole", 0, BodyRole.HandR)], "Walks the lamps, lights one, walks on");
+        return new ScenePlan("lamp-walk", c.Duration, [new SceneCast(person, c)], [new SceneProp("Lantern pole", 0, BodyRole.HandR, InHand: (new Vector3(-0.07f, -0.03f, 0.03f), Rotations.AboutAxis(0, -0.25f)))], "Walks the lamps, lights one, walks on");
     }
 }

@@ -1,3 +1,5 @@
+using System.Numerics;
+using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Acting;
 using Eidolon.StandIns.People;
@@ -7,11 +9,14 @@ namespace Eidolon.StandIns.Scenes;
 /// <summary>A performed scene: the truth that the devices then see.</summary>
 public sealed class Performance
 {
-    private Performance(string name, IReadOnlyList<Actor> actors, string note) => (Name, Actors, Note) = (name, actors, note);
+    private Performance(string name, IReadOnlyList<Actor> actors, IReadOnlyList<Prop> props, string note) => (Name, Actors, Props, Note) = (name, actors, props, note);
 
     public string Name { get; }
 
     public IReadOnlyList<Actor> Actors { get; }
+
+    /// <summary>The props with their way through the scene.</summary>
+    public IReadOnlyList<Prop> Props { get; }
 
     public string Note { get; }
 
@@ -36,14 +41,40 @@ public sealed class Performance
                 }
             }
 
-            return new Actor(cast.Person, motion, plants, plan.Props.Where(p => plan.Cast[p.Holder] == cast).Select(p => (p.Name, p.Joint)).ToArray(), (cast.Person.Seed * 131) + take);
+            return new Actor(cast.Person, motion, plants, (cast.Person.Seed * 131) + take);
         }).ToArray();
-        return new Performance(plan.Name, actors, plan.Note);
+        return new Performance(plan.Name, actors, [.. plan.Props.Select(p => Carry(p, actors[p.Holder].Motion, rate))], plan.Note);
+    }
+
+    private static Prop Carry(SceneProp planned, Motion holder, float rate)
+    {
+        var body = HarbourProps.Find(planned.Name) ?? throw new ArgumentException($"there is no prop '{planned.Name}'");
+        var (places, turns) = (new Vector3[holder.FrameCount], new Quaternion[holder.FrameCount]);
+        var (rotations, positions) = (new Quaternion[holder.Skeleton.Count], new Vector3[holder.Skeleton.Count]);
+        var joint = holder.Skeleton.IndexOf(planned.Joint);
+        for (var f = 0; f < places.Length; f++)
+        {
+            if (planned.Path is { } path)
+            {
+                (places[f], turns[f]) = path(f / rate);
+                continue;
+            }
+
+            var (at, turn) = planned.InHand ?? (Vector3.Zero, Quaternion.Identity);
+            ForwardKinematics.World(holder, f, rotations, positions);
+            (places[f], turns[f]) = (positions[joint] + Vector3.Transform(at, rotations[joint]), rotations[joint] * turn);
+        }
+
+        return new Prop(body, places, turns);
     }
 
     /// <summary>One performer of the scene.</summary>
     /// <param name="Plants">When each foot truly stood.</param>
-    public sealed record Actor(Person Person, Motion Motion, IReadOnlyList<Plant> Plants, IReadOnlyList<(string Name, BodyRole Joint)> Props, int Seed);
+    public sealed record Actor(Person Person, Motion Motion, IReadOnlyList<Plant> Plants, int Seed);
+
+    /// <summary>One prop of the scene.</summary>
+    /// <param name="Places">Of its pivot, a frame each, metres.</param>
+    public sealed record Prop(RigidBody Body, IReadOnlyList<Vector3> Places, IReadOnlyList<Quaternion> Turns);
 
     /// <summary>A foot standing, frames inclusive.</summary>
     public readonly record struct Plant(BodyRole Foot, int Start, int End);

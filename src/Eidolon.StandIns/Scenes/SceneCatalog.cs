@@ -10,6 +10,7 @@ public static class SceneCatalog
         ["rom"] = (1, "Ines", RomScene.Plan),
         ["lamp-walk"] = (9, "Ines", LampWalkScene.Plan),
         ["haul-rope"] = (14, "Tobi", HaulRopeScene.Plan),
+        ["crate-carry"] = (21, "Ines", CrateCarryScene.Plan),
         ["gangplank-hop"] = (30, "Tobi", GangplankHopScene.Plan),
     };
 

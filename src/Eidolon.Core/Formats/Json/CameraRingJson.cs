@@ -1,0 +1,101 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Geometry;
+using Eidolon.Core.Optical;
+
+namespace Eidolon.Core.Formats.Json;
+
+/// <summary>
+/// Camera files: <c>{ "cameras": [ { "name", "width", "height", "focal", "centre": [u, v], "distortion": [k1, k2],
+/// "rotation": [9, row by row, world to camera], "translation": [3] } ] }</c>, metres and pixels. Without rotation a camera is known
+/// by its maker's figures only.
+/// </summary>
+public static class CameraRingJson
+{
+    public static CameraRing Read(byte[] bytes, string file)
+    {
+        using var doc = JsonInput.Parse(bytes, file);
+        var cameras = new List<CameraModel>();
+        foreach (var c in JsonInput.Property(doc.RootElement, "cameras", JsonValueKind.Array, "cameras", file).EnumerateArray())
+        {
+            cameras.Add(Camera(c, $"cameras[{cameras.Count}]", file));
+        }
+
+        if (cameras.Count < 2)
+        {
+            throw new InvalidInputException(file, "cameras", $"at least two cameras are needed, the file has {cameras.Count}");
+        }
+
+        var made = doc.RootElement.TryGetProperty("calibratedUtc", out var m) && m.ValueKind == JsonValueKind.String && DateTime.TryParse(m.GetString(), CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind, out var when) ? when : (DateTime?)null;
+        return new CameraRing(cameras, doc.RootElement.TryGetProperty("reprojectionPixels", out var r) && r.ValueKind == JsonValueKind.Number ? r.GetDouble() : 0, made);
+    }
+
+    public static string Write(CameraRing ring)
+    {
+        var root = new JsonObject
+        {
+            ["cameras"] = new JsonArray([.. ring.Cameras.Select(c =>
+            {
+                var r = c.Rotation.Transposed;
+                return (JsonNode)new JsonObject
+                {
+                    ["name"] = c.Name, ["width"] = c.Width, ["height"] = c.Height, ["focal"] = c.Focal, ["centre"] = new JsonArray(c.CentreX, c.CentreY), ["distortion"] = new JsonArray(c.K1, c.K2),
+                    ["rotation"] = new JsonArray(r.X.X, r.X.Y, r.X.Z, r.Y.X, r.Y.Y, r.Y.Z, r.Z.X, r.Z.Y, r.Z.Z), ["translation"] = new JsonArray(c.Translation.X, c.Translation.Y, c.Translation.Z),
+                };
+            })]),
+            ["reprojectionPixels"] = ring.ReprojectionPixels,
+        };
+        if (ring.CalibratedUtc is { } when)
+        {
+            root["calibratedUtc"] = when.ToString("O", CultureInfo.InvariantCulture);
+        }
+
+        return root.ToJsonString(new JsonSerializerOptions { WriteIndented = true });
+    }
+
+    private static CameraModel Camera(JsonElement c, string place, string file)
+    {
+        var name = JsonInput.Property(c, "name", JsonValueKind.String, place, file).GetString()!;
+        double N(string key) => JsonInput.Property(c, key, JsonValueKind.Number, place, file).GetDouble();
+        var (width, height, focal) = (N("width"), N("height"), N("focal"));
+        if (!(width is >= 16 and <= 65536) || !(height is >= 16 and <= 65536) || !(focal is > 1 and < 1e6))
+        {
+            throw new InvalidInputException(file, place, $"camera '{name}': a picture of 16 to 65536 pixels and a focal length above 1 pixel are expected");
+        }
+
+        var nominal = CameraModel.Nominal(name, (int)width, (int)height, focal);
+        var centre = Numbers(c, "centre", 2, place, file) ?? [nominal.CentreX, nominal.CentreY];
+        var bend = Numbers(c, "distortion", 2, place, file) ?? [0, 0];
+        nominal = nominal with { CentreX = centre[0], CentreY = centre[1], K1 = bend[0], K2 = bend[1] };
+        if (Numbers(c, "rotation", 9, place, file) is not { } r)
+        {
+            return nominal;
+        }
+
+        var turn = Matrix3d.FromRows(new(r[0], r[1], r[2]), new(r[3], r[4], r[5]), new(r[6], r[7], r[8]));
+        var off = (turn.Transposed * turn.X) - new Vector3d(1, 0, 0);
+        if (!(off.Length < 1e-3) || !(((turn.Transposed * turn.Y) - new Vector3d(0, 1, 0)).Length < 1e-3) || !(Vector3d.Dot(Vector3d.Cross(turn.X, turn.Y), turn.Z) > 0.99))
+        {
+            throw new InvalidInputException(file, place + ".rotation", $"camera '{name}': the nine numbers are not a rotation");
+        }
+
+        var t = Numbers(c, "translation", 3, place, file) ?? throw new InvalidInputException(file, place, $"camera '{name}' has a rotation but no translation");
+        return nominal with { Rotation = turn, Translation = new Vector3d(t[0], t[1], t[2]) };
+    }
+
+    private static double[]? Numbers(JsonElement e, string key, int count, string place, string file)
+    {
+        if (!e.TryGetProperty(key, out var list) || list.ValueKind == JsonValueKind.Null)
+        {
+            return null;
+        }
+
+        if (list.ValueKind != JsonValueKind.Array || list.GetArrayLength() != count || list.EnumerateArray().Any(v => v.ValueKind != JsonValueKind.Number || !double.IsFinite(v.GetDouble())))
+        {
+            throw new InvalidInputException(file, $"{place}.{key}", $"{count} numbers are expected");
+        }
+
+        return [.. list.EnumerateArray().Select(v => v.GetDouble())];
+    }
+}

@@ -1,0 +1,153 @@
+using System.Numerics;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Optical;
+using Eidolon.StandIns.Optical;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+
+namespace Eidolon.StandIns.Devices;
+
+/// <summary>The stand-in camera ring: performs a scene again and again; each of its twelve cameras sends its 2D centroids at 120 Hz.</summary>
+public sealed class RingStandIn : StandInDevice
+{
+    /// <summary>What the ring can play besides the scenes: a wand is waved, the ground frame lies still.</summary>
+    public const string WandScene = "wand-wave";
+    public const string GroundScene = "ground-frame";
+    private const int KnockedCamera = 3;
+    private const int LostCamera = 6;
+    private readonly Lock _lock = new();
+    private readonly CameraRing _ring;
+    private readonly CameraModel _knocked;
+    private CentroidTake? _pictures;
+    private long _from;
+    private long _tick;
+    private (string Scene, Person Person, int Take) _playing = (string.Empty, HarbourCast.Ines, 1);
+
+    public RingStandIn(int seed = 5)
+    {
+        _ring = HarbourRing.True(seed);
+        _knocked = HarbourRing.Knock(_ring.Cameras[KnockedCamera], 0.35);
+    }
+
+    public override DeviceKind Kind => DeviceKind.Ring;
+
+    public override double Rate => 120;
+
+    public override int Sources => _ring.Count;
+
+    /// <summary>The cameras as they truly are; only tests may look.</summary>
+    public CameraRing Truth => _ring;
+
+    public string Scene => _playing.Scene;
+
+    /// <summary>Frames of the scene, and the one sent last.</summary>
+    public (int Frames, int At) Place
+    {
+        get
+        {
+            lock (_lock)
+            {
+                return (_pictures?.FrameCount ?? 0, _pictures is null ? 0 : (int)((_tick - _from) % _pictures.FrameCount));
+            }
+        }
+    }
+
+    /// <summary>Changes scene and begins it anew.</summary>
+    public void Perform(string scene, Person person, int take)
+    {
+        var pictures = Pictures(scene, person, take, Broken("marker-off"));
+        lock (_lock)
+        {
+            (_pictures, _from) = (pictures, _tick + 1);
+            _playing = (scene, person, take);
+        }
+    }
+
+    /// <summary>Begins the scene from its first frame.</summary>
+    public void Restart()
+    {
+        lock (_lock)
+        {
+            _from = _tick + 1;
+        }
+    }
+
+    public override int Payload(int source, long tick, Span<byte> payload)
+    {
+        CentroidTake? pictures;
+        int frame;
+        lock (_lock)
+        {
+            (pictures, _tick) = (_pictures, tick);
+            if (pictures is null)
+            {
+                return -1;
+            }
+
+            frame = (int)(Math.Max(0, tick - _from) % pictures.FrameCount);
+        }
+
+        if (source == LostCamera && Broken("camera-lost"))
+        {
+            return -1;
+        }
+
+        ReadOnlySpan<float> u = pictures.UAt(frame, source), v = pictures.VAt(frame, source);
+        return source == KnockedCamera && Broken("camera-knocked") ? Knocked(payload, u, v) : RingPayload.Write(payload, u, v);
+    }
+
+    protected override void OnFault(string fault)
+    {
+        if (fault == "marker-off" && _playing.Scene.Length > 0)
+        {
+            var (scene, person, take) = _playing;
+            Perform(scene, person, take);
+        }
+    }
+
+    protected override void OnMend() => OnFault("marker-off");
+
+    /// <summary>The pictures of a scene as the ring takes them.</summary>
+    public CentroidTake Pictures(string scene, Person person, int take, bool markerOff = false)
+    {
+        if (scene is WandScene or GroundScene)
+        {
+            return PictureSimulator.See(scene == WandScene ? WandWave.Wave(60, take) : WandWave.Ground(2), _ring, take);
+        }
+
+        var performance = SceneCatalog.Perform(scene, person, take);
+        var truth = MarkerSimulator.TruthWithProps(performance, 0.006f);
+        if (markerOff)
+        {
+            // The right elbow's outer marker has dropped to the floor.
+            var m = Enumerable.Range(0, truth.MarkerCount).First(i => truth.Names[i].EndsWith("ElbowOutR", StringComparison.Ordinal));
+            for (var f = 0; f < truth.FrameCount; f++)
+            {
+                truth[f, m] = truth[0, m] with { Y = 0.007f };
+            }
+        }
+
+        return PictureSimulator.See(performance, truth, _ring);
+    }
+
+    /// <summary>The same rays in the picture of the camera as it hangs after the knock.</summary>
+    private int Knocked(Span<byte> payload, ReadOnlySpan<float> u, ReadOnlySpan<float> v)
+    {
+        var before = _ring.Cameras[KnockedCamera];
+        Span<float> nu = stackalloc float[u.Length], nv = stackalloc float[u.Length];
+        var n = 0;
+        for (var k = 0; k < u.Length; k++)
+        {
+            var (x, y) = before.Undistort(u[k], v[k]);
+            var d = _knocked.Rotation * (before.Rotation.Transposed * new Core.Geometry.Vector3d(x, y, 1));
+            var (pu, pv) = _knocked.Distort(d.X / d.Z, d.Y / d.Z);
+            if (pu >= 0 && pv >= 0 && pu < _knocked.Width && pv < _knocked.Height)
+            {
+                (nu[n], nv[n]) = ((float)pu, (float)pv);
+                n++;
+            }
+        }
+
+        return RingPayload.Write(payload, nu[..n], nv[..n]);
+    }
+}

@@ -1,0 +1,61 @@
+using Eidolon.StandIns.Inertial;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+
+namespace Eidolon.StandIns.Devices;
+
+/// <summary>The stand-in suit: seventeen sensors at 100 Hz, on battery, its clock a little ahead.</summary>
+public sealed class SuitStandIn : StandInDevice
+{
+    private const int Slipped = 7;
+    private readonly int _width = SuitSensors.Bones.Count * SuitSensors.Values;
+    private readonly Lock _lock = new();
+    private float[] _values = [];
+
+    public override DeviceKind Kind => DeviceKind.Suit;
+
+    public override double Rate => SuitSensors.Rate;
+
+    public override double ClockAhead => 0.011;
+
+    public override byte? Battery(double seconds) => (byte)Math.Clamp(64 - (seconds / 90), 1, 100);
+
+    public void Perform(string scene, Person person, int take)
+    {
+        var performance = SceneCatalog.Perform(scene, person, take, SuitSensors.Rate);
+        var actor = performance.Actors.FirstOrDefault(a => a.Person == person) ?? performance.Actors[0];
+        var values = SuitSimulator.Measure(actor, person.Seed);
+        lock (_lock)
+        {
+            _values = values;
+        }
+    }
+
+    public override int Payload(int source, long tick, Span<byte> payload)
+    {
+        lock (_lock)
+        {
+            if (_values.Length == 0)
+            {
+                return -1;
+            }
+
+            var values = _values.AsSpan((int)(tick % (_values.Length / _width)) * _width, _width);
+            var size = FloatPayload.Write(payload, values);
+            if (Broken("sensor-slipped"))
+            {
+                // A strap turned: two axes of the left forearm trade places.
+                Span<byte> x = stackalloc byte[4];
+                for (var k = 0; k < SuitSensors.Values; k += 3)
+                {
+                    var at = ((Slipped * SuitSensors.Values) + k) * 4;
+                    payload.Slice(at, 4).CopyTo(x);
+                    payload.Slice(at + 4, 4).CopyTo(payload[at..]);
+                    x.CopyTo(payload[(at + 4)..]);
+                }
+            }
+
+            return size;
+        }
+    }
+}

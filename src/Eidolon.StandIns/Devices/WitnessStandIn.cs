@@ -1,0 +1,35 @@
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+using Eidolon.StandIns.Video;
+
+namespace Eidolon.StandIns.Devices;
+
+/// <summary>One stand-in witness camera: body and hand points at 30 frames a second, and the strokes of its picture.</summary>
+public sealed class WitnessStandIn(int camera) : StandInDevice
+{
+    private readonly Lock _lock = new();
+    private float[] _values = [];
+
+    public override DeviceKind Kind => DeviceKind.Witness;
+
+    public override double Rate => WitnessSimulator.Rate;
+
+    public override double ClockAhead => 0.038 + (0.003 * camera);
+
+    public void Perform(string scene, Person person, int take)
+    {
+        var values = WitnessSimulator.See(SceneCatalog.Perform(scene, person, take, WitnessSimulator.Rate), camera, (take * 31) + camera);
+        lock (_lock)
+        {
+            _values = values;
+        }
+    }
+
+    public override int Payload(int source, long tick, Span<byte> payload)
+    {
+        lock (_lock)
+        {
+            return _values.Length == 0 ? -1 : FloatPayload.Write(payload, _values.AsSpan((int)(tick % (_values.Length / WitnessSimulator.Values)) * WitnessSimulator.Values, WitnessSimulator.Values));
+        }
+    }
+}

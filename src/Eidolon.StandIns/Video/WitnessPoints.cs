@@ -1,0 +1,39 @@
+using System.Numerics;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.StandIns.Video;
+
+/// <summary>The points a witness camera's body tracker knows: 25 of the body and 21 of each hand.</summary>
+public static class WitnessPoints
+{
+    public const int BodyCount = 25;
+    public const int HandCount = 21;
+    public const int Count = BodyCount + (2 * HandCount);
+
+    /// <summary>Body points: name, joint, place against the joint as a share of the stature.</summary>
+    internal static IReadOnlyList<(string Name, BodyRole Joint, Vector3 Offset)> Body { get; } =
+    [
+        ("Crown", BodyRole.Head, new(0, .10f, 0)), ("Nose", BodyRole.Head, new(0, .035f, .062f)), ("EarL", BodyRole.Head, new(.043f, .045f, 0)), ("EarR", BodyRole.Head, new(-.043f, .045f, 0)),
+        ("Neck", BodyRole.Neck, default), ("Chest", BodyRole.Chest, default), ("Pelvis", BodyRole.Pelvis, default),
+        ("ShoulderL", BodyRole.UpperArmL, default), ("ShoulderR", BodyRole.UpperArmR, default), ("ElbowL", BodyRole.ForearmL, default), ("ElbowR", BodyRole.ForearmR, default),
+        ("WristL", BodyRole.HandL, default), ("WristR", BodyRole.HandR, default), ("KnuckleL", BodyRole.HandL, new(.05f, 0, 0)), ("KnuckleR", BodyRole.HandR, new(-.05f, 0, 0)),
+        ("HipL", BodyRole.ThighL, default), ("HipR", BodyRole.ThighR, default), ("KneeL", BodyRole.ShinL, default), ("KneeR", BodyRole.ShinR, default), ("AnkleL", BodyRole.FootL, default), ("AnkleR", BodyRole.FootR, default),
+        ("HeelL", BodyRole.FootL, new(0, -.03f, -.03f)), ("HeelR", BodyRole.FootR, new(0, -.03f, -.03f)), ("ToeL", BodyRole.ToesL, new(0, 0, .035f)), ("ToeR", BodyRole.ToesR, new(0, 0, .035f)),
+    ];
+
+    /// <summary>Names in the order they are sent.</summary>
+    public static IReadOnlyList<string> Names { get; } = [.. Body.Select(b => b.Name), .. Hand("L"), .. Hand("R")];
+
+    /// <summary>Lines that make a figure of the body points.</summary>
+    public static IReadOnlyList<(int A, int B)> Lines { get; } =
+    [
+        (0, 1), (1, 4), (4, 5), (5, 6), (4, 7), (4, 8), (7, 9), (8, 10), (9, 11), (10, 12), (11, 13), (12, 14), (6, 15), (6, 16), (15, 17), (16, 18), (17, 19), (18, 20), (19, 21), (20, 22), (19, 23), (20, 24),
+    ];
+
+    private static IEnumerable<string> Hand(string side) => Enumerable.Range(0, HandCount).Select(i => i == 0 ? $"Palm{side}" : $"{(HandFinger)((i - 1) / 4)}{side}{((i - 1) % 4) + 1}");
+
+    private enum HandFinger
+    {
+        Thumb, Index, Middle, Ring, Little,
+    }
+}
