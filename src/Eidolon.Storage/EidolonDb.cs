@@ -26,6 +26,14 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     public DbSet<JobRow> Jobs => Set<JobRow>();
 
+    public DbSet<CalibrationRow> Calibrations => Set<CalibrationRow>();
+
+    public DbSet<PropRow> Props => Set<PropRow>();
+
+    public DbSet<MarkerSetRow> MarkerSets => Set<MarkerSetRow>();
+
+    public DbSet<WitnessVideo> Videos => Set<WitnessVideo>();
+
     protected override void OnModelCreating(ModelBuilder modelBuilder)
     {
         modelBuilder.Entity<Take>().HasIndex(t => t.Name).IsUnique();
@@ -34,6 +42,9 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
         modelBuilder.Entity<Take>().HasMany(t => t.HandOffs).WithOne().HasForeignKey(h => h.TakeId).OnDelete(DeleteBehavior.Cascade);
         modelBuilder.Entity<LedgerRow>().HasIndex(l => new { l.TakeId, l.Position });
         modelBuilder.Entity<SampleChunk>().HasIndex(c => new { c.TakeId, c.Stream, c.FirstFrame }).IsUnique();
+        modelBuilder.Entity<WitnessVideo>().HasIndex(v => v.TakeId);
+        modelBuilder.Entity<PropRow>().HasIndex(p => new { p.ProductionId, p.Name }).IsUnique();
+        modelBuilder.Entity<MarkerSetRow>().HasIndex(p => new { p.ProductionId, p.Name }).IsUnique();
         modelBuilder.Entity<CachedResult>().HasKey(c => c.Hash);
         modelBuilder.Entity<JobRow>().HasIndex(j => j.State);
     }

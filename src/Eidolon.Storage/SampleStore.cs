@@ -2,6 +2,7 @@ using System.IO.Hashing;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Optical;
 using Eidolon.Storage.Model;
 using Microsoft.EntityFrameworkCore;
 
@@ -12,6 +13,9 @@ public sealed class SampleStore(EidolonDb db)
 {
     private const int FramesPerChunk = 1200;
 
+    /// <summary>Name of the raw stream of 2D centroids.</summary>
+    public const string RawRing = "ring";
+
     /// <summary>Name of the raw marker stream.</summary>
     public const string RawMarkers = "markers";
 
@@ -21,6 +25,56 @@ public sealed class SampleStore(EidolonDb db)
         db.Chunks.Add(new SampleChunk { TakeId = takeId, Stream = stream, FirstFrame = firstFrame, FrameCount = frames, Data = data.ToArray(), Hash = Hash(data.Span) });
         await db.SaveChangesAsync(cancel);
         db.ChangeTracker.Clear();
+    }
+
+    /// <summary>Appends several streams' frames in one transaction: after a crash all of them end at the same moment.</summary>
+    public async Task AppendAll(int takeId, IEnumerable<(string Stream, int First, int Count, byte[] Data)> parts, CancellationToken cancel = default)
+    {
+        foreach (var (stream, first, count, data) in parts)
+        {
+            db.Chunks.Add(new SampleChunk { TakeId = takeId, Stream = stream, FirstFrame = first, FrameCount = count, Data = data, Hash = Hash(data) });
+        }
+
+        await db.SaveChangesAsync(cancel);
+        db.ChangeTracker.Clear();
+    }
+
+    /// <summary>Stores a whole take of 2D centroids.</summary>
+    public async Task WriteCentroids(int takeId, CentroidTake take, CancellationToken cancel = default)
+    {
+        var parts = new List<(string, int, int, byte[])>();
+        for (var from = 0; from < take.FrameCount; from += FramesPerChunk)
+        {
+            var n = Math.Min(FramesPerChunk, take.FrameCount - from);
+            var bytes = new List<byte>();
+            for (var f = from; f < from + n; f++)
+            {
+                for (var c = 0; c < take.CameraCount; c++)
+                {
+                    CentroidCodec.Write(bytes, take.UAt(f, c), take.VAt(f, c), true);
+                }
+            }
+
+            parts.Add((RawRing, from, n, [.. bytes]));
+        }
+
+        await AppendAll(takeId, parts, cancel);
+    }
+
+    /// <summary>The raw 2D of a take, every chunk checked; null when it was not recorded by a ring.</summary>
+    public async Task<CentroidTake?> ReadCentroids(Take take, int cameras, CancellationToken cancel = default)
+    {
+        var chunks = await db.Chunks.AsNoTracking().Where(c => c.TakeId == take.Id && c.Stream == RawRing).OrderBy(c => c.FirstFrame).ToListAsync(cancel);
+        var builder = new CentroidTakeBuilder(cameras, take.FrameRate);
+        foreach (var c in chunks)
+        {
+            if (Hash(c.Data) != c.Hash || c.FirstFrame != builder.FrameCount || !CentroidCodec.TryRead(c.Data, c.FrameCount, cameras, builder))
+            {
+                throw new DamagedDataException($"{take.Name}: the stored 2D samples from frame {c.FirstFrame} on do not match their checksum");
+            }
+        }
+
+        return chunks.Count == 0 ? null : builder.Build();
     }
 
     /// <summary>Stores a whole marker take.</summary>

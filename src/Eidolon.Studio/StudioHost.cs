@@ -4,6 +4,7 @@ using Eidolon.Studio.Api;
 using Eidolon.Studio.Demo;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Live;
+using Eidolon.Studio.Live.Devices;
 using Eidolon.Studio.Security;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Http.Features;
@@ -57,6 +58,7 @@ public static class StudioHost
         app.MapHub<LiveHub>("/hubs/live");
         app.MapHealthChecks("/healthz");
         StageApi.Map(app);
+        LiveApi.Map(app);
         return app;
     }
 
@@ -93,12 +95,7 @@ public static class StudioHost
         services.AddScoped<JobQueue>();
         services.AddScoped<HandOffService>();
         services.AddScoped<NonceSource>();
-        services.AddSingleton<RingReceiver>();
-        services.AddSingleton<RingService>();
-        services.AddSingleton<Recorder>();
-        services.AddHostedService(s => s.GetRequiredService<RingReceiver>());
-        services.AddHostedService(s => s.GetRequiredService<RingService>());
-        services.AddHostedService(s => s.GetRequiredService<Recorder>());
+        AddStage(services);
         services.AddRazorPages(o => o.Conventions.ConfigureFilter(new Microsoft.AspNetCore.Mvc.AutoValidateAntiforgeryTokenAttribute()));
         services.AddAntiforgery(o => o.HeaderName = "X-Antiforgery");
         services.AddSignalR().AddMessagePackProtocol();
@@ -111,6 +108,29 @@ public static class StudioHost
             store.ProvisionSchema();
         }));
         services.AddQuartzHostedService(o => o.WaitForJobsToComplete = false);
+    }
+
+    /// <summary>The live side: rack, ring, stage, recorder; each runs as long as the studio.</summary>
+    private static void AddStage(IServiceCollection services)
+    {
+        void Hosted<T>()
+            where T : class, IHostedService
+        {
+            services.AddSingleton<T>();
+            services.AddHostedService(s => s.GetRequiredService<T>());
+        }
+
+        Hosted<DeviceRack>();
+        Hosted<StandInStage>();
+        services.AddSingleton<RingAssembler>();
+        services.AddSingleton<LiveCast>();
+        Hosted<LiveStage>();
+        services.AddSingleton<RingPreparation>();
+        services.AddSingleton<SuitCheck>();
+        services.AddSingleton<WitnessCheck>();
+        services.AddSingleton<StageStatus>();
+        Hosted<Recorder>();
+        Hosted<StagePulse>();
     }
 
     private static string? Value(string[] args, string name)

@@ -13,6 +13,27 @@ if (args is ["characters", var target])
     return;
 }
 
+// Usage: look ADDRESS FILE PATH [SECONDS] [SCRIPT] [WIDTH HEIGHT]: one picture of a studio that runs.
+if (args is ["look", var address, var file, var path, .. var more])
+{
+    using var eye = new Browser(address);
+    if (more.Length > 3)
+    {
+        eye.Size(int.Parse(more[2], System.Globalization.CultureInfo.InvariantCulture), int.Parse(more[3], System.Globalization.CultureInfo.InvariantCulture));
+    }
+
+    eye.Open(path);
+    if (more.Length > 1)
+    {
+        Console.WriteLine(eye.Js(more[1]));
+    }
+
+    Thread.Sleep(TimeSpan.FromSeconds(more.Length > 0 ? double.Parse(more[0], System.Globalization.CultureInfo.InvariantCulture) : 1));
+    eye.Save(file);
+    Console.WriteLine(string.Join('\n', eye.Problems()));
+    return;
+}
+
 // Usage: FOLDER [DATA] [name…]: writes one 1280x800 PNG of the Board and of each Step, from the demo.
 var folder = args.Length > 0 ? args[0] : "docs/screenshots";
 var data = args.Length > 1 && args[1].Length > 0 ? args[1] : Path.Combine(Path.GetTempPath(), $"eidolon-shots-{Guid.NewGuid():N}");

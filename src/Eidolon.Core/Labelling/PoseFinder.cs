@@ -25,17 +25,14 @@ internal sealed class PoseFinder
     public (ModelPose Pose, int[] Dots, double Fit) Find(Vector3[] dots)
     {
         var tries = new List<(ModelPose Pose, double Score)>();
-        Vector3 centre = default;
-        foreach (var d in dots)
+        foreach (var centre in Centres(dots))
         {
-            centre += d / dots.Length;
-        }
-
-        foreach (var start in _starts)
-        {
-            for (var k = 0; k < 12; k++)
+            foreach (var start in _starts)
             {
-                tries.Add(Place(start, centre, k * Math.PI / 6, dots));
+                for (var k = 0; k < 12; k++)
+                {
+                    tries.Add(Place(start, centre, k * Math.PI / 6, dots));
+                }
             }
         }
 
@@ -51,6 +48,34 @@ internal sealed class PoseFinder
 
         return best;
     }
+
+    /// <summary>Where a body may stand: the middle of all dots, and with more dots than one body has, the middles of two groups of them (Lloyd's k-means on the floor).</summary>
+    private List<Vector3> Centres(Vector3[] dots)
+    {
+        var middle = dots.Aggregate(Vector3.Zero, (s, d) => s + d) / dots.Length;
+        if (dots.Length < _model.MarkerCount * 1.3)
+        {
+            return [middle];
+        }
+
+        var far = dots.MaxBy(d => Flat(d - middle));
+        var (a, b) = (far, dots.MaxBy(d => Flat(d - far)));
+        for (var round = 0; round < 8; round++)
+        {
+            var near = dots.ToLookup(d => Flat(d - a) <= Flat(d - b));
+            if (!near[true].Any() || !near[false].Any())
+            {
+                return [middle];
+            }
+
+            a = near[true].Aggregate(Vector3.Zero, (s, d) => s + d) / near[true].Count();
+            b = near[false].Aggregate(Vector3.Zero, (s, d) => s + d) / near[false].Count();
+        }
+
+        return [a, b];
+    }
+
+    private static float Flat(Vector3 v) => (v.X * v.X) + (v.Z * v.Z);
 
     /// <summary>One-to-one matches of markers to dots within a gate, cheapest in all.</summary>
     public static int[] Match(ReadOnlySpan<Vector3d> markers, IReadOnlyList<Vector3> dots, double gate)

@@ -11,8 +11,6 @@ namespace Eidolon.Core.Labelling;
 /// </summary>
 public static class TakeLabeller
 {
-    private const double Gate = 0.07;
-
     /// <summary>Labels for all subjects, one after the other; later ones only see what earlier ones left.</summary>
     public static LabelResult Label(MarkerTake take, MarkerSet set, IReadOnlyList<LabelSubject> subjects, CancellationToken cancel = default, IProgress<double>? progress = null)
     {
@@ -99,6 +97,9 @@ public static class TakeLabeller
 
         public string? Name { get; set; }
 
+        /// <summary>Place in the list of the subject being followed.</summary>
+        public int Index { get; set; }
+
         public double Confidence { get; set; }
 
         public bool Pinned { get; set; }
@@ -117,11 +118,11 @@ public static class TakeLabeller
         private readonly List<Piece> _pieces;
         private readonly List<Piece>[] _at;
         private readonly List<LabelDoubt> _doubts;
-        private readonly ArticulatedModel _model;
-        private readonly FrameSolver _solver;
+        private readonly BodyFollower _follower;
         private readonly PoseFinder _finder;
         private readonly Dictionary<string, int> _index;
-        private readonly Vector3d[] _targets;
+        private readonly List<int> _ids = [];
+        private readonly List<Vector3> _points = [];
 
         public Follow(MarkerTake take, List<Piece> pieces, LabelSubject subject, List<LabelDoubt> doubts)
         {
@@ -144,10 +145,12 @@ public static class TakeLabeller
                 }
             }
 
-            _model = BodyModel.Create(subject.Performer);
-            _solver = new FrameSolver(_model, new SolveOptions { RobustScale = 0.04 });
+            _follower = new BodyFollower(BodyModel.Create(subject.Performer));
             _finder = new PoseFinder(subject.Performer, subject.Poses);
-            _targets = new Vector3d[_model.MarkerCount];
+            for (var i = 0; i < _pieces.Count; i++)
+            {
+                _pieces[i].Index = i;
+            }
         }
 
         public void Run(CancellationToken cancel, Action<double> progress)
@@ -162,20 +165,16 @@ public static class TakeLabeller
             var done = 0;
             foreach (var direction in new[] { 1, -1 })
             {
-                var here = new ModelPose(_model);
-                here.CopyFrom(pose);
-                var previous = new ModelPose(_model);
-                previous.CopyFrom(pose);
-                var held = new Dictionary<Piece, int>();
+                _follower.Begin(pose);
                 var lost = 0;
                 for (var f = frame; f >= 0 && f < _take.FrameCount; f += direction)
                 {
                     cancel.ThrowIfCancellationRequested();
                     progress(++done / (double)_take.FrameCount);
-                    lost = Step(f, here, previous, held) ? 0 : lost + 1;
+                    lost = Step(f) ? 0 : lost + 1;
                     if (lost >= 12 && lost % 60 == 12)
                     {
-                        Restart(f, here, previous, held);
+                        Restart(f);
                     }
                 }
             }
@@ -211,7 +210,7 @@ public static class TakeLabeller
             return best;
         }
 
-        private void Restart(int frame, ModelPose pose, ModelPose previous, Dictionary<Piece, int> held)
+        private void Restart(int frame)
         {
             if (_at[frame].Count < 8)
             {
@@ -221,103 +220,30 @@ public static class TakeLabeller
             var (found, _, fit) = _finder.Find([.. _at[frame].Select(p => _take[frame, p.Column])]);
             if (fit > 0.4)
             {
-                pose.CopyFrom(found);
-                previous.CopyFrom(found);
-                held.Clear();
+                _follower.Begin(found);
             }
         }
 
-        /// <summary>One frame: predict, keep what is held, match the rest, solve, vote. False when the body is lost.</summary>
-        private bool Step(int f, ModelPose pose, ModelPose previous, Dictionary<Piece, int> held)
+        /// <summary>One frame; every held fragment votes for its marker by how near the solved body carries it. False when the body is lost.</summary>
+        private bool Step(int f)
         {
-            Predict(pose, previous);
-            var kinematics = new ModelKinematics(_model);
-            kinematics.Update(pose, false);
-            var taken = new bool[_model.MarkerCount];
-            Array.Fill(_targets, new Vector3d(double.NaN, 0, 0));
-            foreach (var gone in held.Keys.Where(p => f < p.Start || f > p.End).ToArray())
-            {
-                held.Remove(gone);
-            }
-
-            var free = new List<Piece>();
+            _ids.Clear();
+            _points.Clear();
             foreach (var p in _at[f])
             {
-                var marker = p.Pinned ? _index[p.Name!] : held.GetValueOrDefault(p, -1);
-                if (marker >= 0 && !taken[marker] && (p.Pinned || Distance(kinematics.Markers[marker], _take[f, p.Column]) < Gate * 1.6))
-                {
-                    taken[marker] = true;
-                    _targets[marker] = _take[f, p.Column];
-                    held[p] = marker;
-                }
-                else
-                {
-                    held.Remove(p);
-                    free.Add(p);
-                }
+                _ids.Add(p.Index);
+                _points.Add(_take[f, p.Column]);
             }
 
-            MatchFree(f, kinematics.Markers, taken, free, held);
-            var count = held.Count;
-            if (count < 6)
+            return _follower.Step(_ids, _points, id => _pieces[id].Pinned ? _index[_pieces[id].Name!] : -1, (id, marker, d) =>
             {
-                return false;
-            }
-
-            _solver.Solve(pose, _targets, previous);
-            return Vote(f, held) > 0.35 * Math.Min(_at[f].Count, _model.MarkerCount);
-        }
-
-        private void MatchFree(int f, Vector3d[] predicted, bool[] taken, List<Piece> free, Dictionary<Piece, int> held)
-        {
-            var open = Enumerable.Range(0, taken.Length).Where(m => !taken[m]).ToArray();
-            if (open.Length == 0 || free.Count == 0)
-            {
-                return;
-            }
-
-            var match = PoseFinder.Match(Array.ConvertAll(open, m => predicted[m]), free.ConvertAll(p => _take[f, p.Column]), Gate);
-            for (var i = 0; i < open.Length; i++)
-            {
-                if (match[i] >= 0)
-                {
-                    held[free[match[i]]] = open[i];
-                    _targets[open[i]] = _take[f, free[match[i]].Column];
-                }
-            }
-        }
-
-        /// <summary>Every held fragment votes for its marker by how near the solved body carries it; strays are let go.</summary>
-        private int Vote(int f, Dictionary<Piece, int> held)
-        {
-            var good = 0;
-            foreach (var (p, marker) in held.ToArray())
-            {
-                var d = Distance(_solver.Markers[marker], _take[f, p.Column]);
+                var p = _pieces[id];
                 p.Frames++;
-                if (d > 0.05)
+                if (d <= BodyFollower.Stray)
                 {
-                    if (!p.Pinned)
-                    {
-                        held.Remove(p);
-                    }
-
-                    continue;
+                    p.Votes[marker] = p.Votes.GetValueOrDefault(marker) + Math.Max(0.1, 1 - (d / BodyFollower.Stray));
                 }
-
-                good++;
-                p.Votes[marker] = p.Votes.GetValueOrDefault(marker) + Math.Max(0.1, 1 - (d / 0.05));
-            }
-
-            return good;
-        }
-
-        private static void Predict(ModelPose pose, ModelPose previous)
-        {
-            // Constant speed of the hips; the limbs follow from the solve.
-            var (x, y, z) = (pose.Values[0] - previous.Values[0], pose.Values[1] - previous.Values[1], pose.Values[2] - previous.Values[2]);
-            previous.CopyFrom(pose);
-            (pose.Values[0], pose.Values[1], pose.Values[2]) = (pose.Values[0] + x, pose.Values[1] + y, pose.Values[2] + z);
+            });
         }
 
         /// <summary>Best votes first; a name is given once a frame.</summary>
@@ -353,12 +279,6 @@ public static class TakeLabeller
             }
 
             return list;
-        }
-
-        private static double Distance(Vector3d a, Vector3 b)
-        {
-            var e = a - b;
-            return Math.Sqrt(Vector3d.Dot(e, e));
         }
     }
 }

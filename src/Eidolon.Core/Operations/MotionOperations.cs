@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using Eidolon.Core.Markers;
 using Eidolon.Core.Assembly;
 using Eidolon.Core.Polish;
 using Eidolon.Core.Retargeting;
@@ -13,7 +14,11 @@ public static class MotionOperations
     /// <summary>Markers to the performer's skeleton.</summary>
     public static Operation Solve { get; } = new("solve", 1, "Solve", "Solve", (data, _, c) =>
     {
-        var (motion, report) = TakeSolver.Solve(c.Resources.Performer(), MarkerOperations.Markers(data), c.Cancel, c.Progress);
+        // With several performers the first of the slate is solved, from the markers that carry the name.
+        var performer = c.Resources.Performer();
+        var all = MarkerOperations.Markers(data);
+        var own = all.Names.Any(n => MarkerNames.Split(n).Performer == performer.Name) ? MarkerNames.Subject(all, performer.Name) : all;
+        var (motion, report) = TakeSolver.Solve(performer, own, c.Cancel, c.Progress);
         var json = new JsonObject
         {
             ["frames"] = motion.FrameCount,

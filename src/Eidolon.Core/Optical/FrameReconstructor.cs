@@ -66,7 +66,7 @@ public sealed class FrameReconstructor
         {
             if (t.Missing == 0)
             {
-                _points.Add(new TrackedPoint(t.Id, t.Position.ToSingle(), t.Rays, t.Age));
+                _points.Add(new TrackedPoint(t.Id, t.Position.ToSingle(), t.Rays, t.Age, t.Cameras));
             }
         }
     }
@@ -281,6 +281,21 @@ public sealed class FrameReconstructor
         public int Rays { get; private set; }
 
         public int Age { get; private set; }
+
+        /// <summary>A bit for each camera that saw it.</summary>
+        public uint Cameras
+        {
+            get
+            {
+                uint bits = 0;
+                for (var c = 0; c < Math.Min(32, Picked.Length); c++)
+                {
+                    bits |= Picked[c] >= 0 ? 1u << c : 0;
+                }
+
+                return bits;
+            }
+        }
 
         public void Foresee() => Foreseen = Position + (_velocity * (Missing + 1));
 

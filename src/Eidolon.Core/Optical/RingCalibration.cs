@@ -39,6 +39,13 @@ public static class RingCalibration
         return Finish(nominal, wand, all, cameras, cancel, p => progress?.Report(0.55 + (0.45 * p)));
     }
 
+    /// <summary>Pixel of the wand's middle marker when exactly one wand is in a picture; for showing coverage while it is waved.</summary>
+    public static (float U, float V)? Sees(ReadOnlySpan<float> u, ReadOnlySpan<float> v, Wand? wand = null)
+    {
+        wand ??= new Wand();
+        return WandDetector.In(0, 0, u, v, wand.ToMiddle / wand.Length) is { } s ? s.Of(1) : null;
+    }
+
     private static (CameraRing, RingCalibrationReport) Finish(IReadOnlyList<CameraModel> nominal, Wand wand, List<WandSighting> all, CameraModel[] cameras, CancellationToken cancel, Action<double> progress)
     {
         var leftOut = 0;

@@ -40,7 +40,7 @@ public readonly record struct DevicePacket(DeviceKind Kind, byte Source, byte? B
         }
 
         var clock = BinaryPrimitives.ReadDoubleLittleEndian(bytes[12..]);
-        if (!double.IsFinite(clock) || Math.Abs(clock) > 1e9 || (bytes[7] > 100 && bytes[7] != 255))
+        if (!double.IsFinite(clock) || Math.Abs(clock) > 1e11 || (bytes[7] > 100 && bytes[7] != 255))
         {
             return false;
         }

@@ -36,6 +36,8 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
         using var socket = new UdpClient(new IPEndPoint(IPAddress.Loopback, 0));
         Local = (IPEndPoint)socket.Client.LocalEndPoint!;
         var random = new Random(settings.Seed);
+        // Devices keep the time of day, each a little wrong.
+        var begin = (DateTime.UtcNow - DateTime.UnixEpoch).TotalSeconds;
         var clock = Stopwatch.StartNew();
         var buffer = new byte[DevicePacket.Largest];
         var faults = (settings.Faults ?? []).OrderBy(f => f.AtSeconds).ToList();
@@ -62,12 +64,12 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
 
             for (var s = 0; s < device.Sources; s++)
             {
-                await Send(socket, buffer, s, tick, now, random, cancel);
+                await Send(socket, buffer, s, tick, now, begin, random, cancel);
             }
         }
     }
 
-    private async Task Send(UdpClient socket, byte[] buffer, int source, long tick, double now, Random random, CancellationToken cancel)
+    private async Task Send(UdpClient socket, byte[] buffer, int source, long tick, double now, double begin, Random random, CancellationToken cancel)
     {
         var payload = device.Payload(source, tick, buffer.AsSpan(DevicePacket.Header));
         if (payload < 0)
@@ -81,7 +83,7 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
             return;
         }
 
-        var size = new DevicePacket(device.Kind, (byte)source, device.Battery(now), (uint)tick, now + device.ClockAhead).Write(buffer, payload);
+        var size = new DevicePacket(device.Kind, (byte)source, device.Battery(now), (uint)tick, begin + now + device.ClockAhead).Write(buffer, payload);
         await socket.SendAsync(buffer.AsMemory(0, size), target, cancel);
         Interlocked.Increment(ref _sent);
     }

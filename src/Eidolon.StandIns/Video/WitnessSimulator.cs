@@ -23,7 +23,7 @@ public static class WitnessSimulator
     /// <summary>The three cameras: quay side, stairs, shed.</summary>
     public static IReadOnlyList<CameraModel> Cameras { get; } =
     [
-        CameraModel.Nominal("quay side", Width, Height, 1500).LookingAt(new(0.6, 1.5, 6.2), new(0, 0.95, 0)),
+        CameraModel.Nominal("quay side", Width, Height, 1800).LookingAt(new(0.6, 1.5, 5.6), new(0, 0.95, 0)),
         CameraModel.Nominal("stairs", Width, Height, 1500).LookingAt(new(5.6, 1.8, 2.8), new(0, 0.9, 0)),
         CameraModel.Nominal("shed", Width, Height, 1500).LookingAt(new(-5.2, 1.4, 3.4), new(0, 0.9, 0)),
     ];

@@ -39,6 +39,37 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("Results");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.CalibrationRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Cameras")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime?>("GroundUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("MadeUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("ProductionId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Report")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("ResidualPixels")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("Calibrations");
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.CharacterRow", b =>
                 {
                     b.Property<int>("Id")
@@ -203,6 +234,31 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("Ledger");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.MarkerSetRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Json")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("ProductionId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProductionId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("MarkerSets");
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.PerformerRow", b =>
                 {
                     b.Property<int>("Id")
@@ -251,6 +307,35 @@ namespace Eidolon.Storage.Migrations
                     b.HasKey("Id");
 
                     b.ToTable("Productions");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.PropRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Markers")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("ProductionId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Tie")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProductionId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("Props");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.SampleChunk", b =>
@@ -316,6 +401,9 @@ namespace Eidolon.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<int?>("CalibrationId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Channels")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -324,6 +412,10 @@ namespace Eidolon.Storage.Migrations
                         .HasColumnType("INTEGER");
 
                     b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Devices")
+                        .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.Property<int>("FrameCount")
@@ -361,6 +453,9 @@ namespace Eidolon.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<int>("Rating")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("RawHash")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -387,6 +482,46 @@ namespace Eidolon.Storage.Migrations
                     b.HasIndex("ShootDayId");
 
                     b.ToTable("Takes");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.WitnessVideo", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ContentType")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<byte[]>("Data")
+                        .IsRequired()
+                        .HasColumnType("BLOB");
+
+                    b.Property<string>("FileName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("OffsetSeconds")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("Speed")
+                        .HasColumnType("REAL");
+
+                    b.Property<int>("TakeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("TrimEnd")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("TrimStart")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TakeId");
+
+                    b.ToTable("Videos");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.HandOff", b =>

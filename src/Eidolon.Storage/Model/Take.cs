@@ -27,6 +27,15 @@ public sealed class Take
 
     public bool Circled { get; set; }
 
+    /// <summary>0 not rated, 1 to 5.</summary>
+    public int Rating { get; set; }
+
+    /// <summary>The ring's calibration when it was recorded; null for takes from elsewhere.</summary>
+    public int? CalibrationId { get; set; }
+
+    /// <summary>What each device sent, JSON: stream, name, samples, lost, offset in seconds.</summary>
+    public string Devices { get; set; } = "[]";
+
     public double FrameRate { get; set; }
 
     public int FrameCount { get; set; }

@@ -78,17 +78,21 @@ public static class StageApi
         return Results.Json(json);
     }
 
-    private static string SideOf(MarkerSet set, string name) => set.Find(MarkerNames.Split(name).Marker) is { } m ? BodyRoles.Side(m.Segment) is 'C' && name[^1] is 'L' or 'R' ? name[^1].ToString() : BodyRoles.Side(m.Segment).ToString() : "N";
+    internal static string SideOf(MarkerSet set, string name) => set.Find(MarkerNames.Split(name).Marker) is { } m ? BodyRoles.Side(m.Segment) is 'C' && name[^1] is 'L' or 'R' ? name[^1].ToString() : BodyRoles.Side(m.Segment).ToString() : "N";
 
     private static JsonArray Links(MarkerSet set, MarkerTake take)
     {
         var links = new JsonArray();
-        foreach (var (a, b) in set.Links)
+        foreach (var prefix in take.Names.Select(n => MarkerNames.Split(n).Performer).Distinct())
         {
-            int i = take.IndexOf(a), j = take.IndexOf(b);
-            if (i >= 0 && j >= 0)
+            foreach (var (a, b) in set.Links)
             {
-                links.Add((JsonNode)new JsonArray(i, j, Math.Round(LinkLength(take, i, j), 4)));
+                var before = prefix is null ? string.Empty : prefix + ":";
+                int i = take.IndexOf(before + a), j = take.IndexOf(before + b);
+                if (i >= 0 && j >= 0)
+                {
+                    links.Add((JsonNode)new JsonArray(i, j, Math.Round(LinkLength(take, i, j), 4)));
+                }
             }
         }
 
@@ -116,7 +120,7 @@ public static class StageApi
         var late = step is "assemble" or "polish" or "export";
         if (open.Data.Performer is { } p && !(late && open.Data.Character is not null))
         {
-            figures.Add((JsonNode)Figure("performer", open.Take.Performer, $"/figures/performer/{open.Take.Performer}.glb", p));
+            figures.Add((JsonNode)Figure("performer", open.FirstPerformer, $"/figures/performer/{open.FirstPerformer}.glb", p));
         }
 
         if (open.Data.Character is { } c && step is "retarget" or "assemble" or "polish" or "export" && open.Data.Character is { } motion)
@@ -127,7 +131,7 @@ public static class StageApi
         return figures;
     }
 
-    private static JsonObject Figure(string kind, string name, string mesh, Motion motion)
+    internal static JsonObject Figure(string kind, string name, string mesh, Motion motion)
     {
         var s = motion.Skeleton;
         return new JsonObject

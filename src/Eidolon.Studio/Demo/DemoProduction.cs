@@ -4,6 +4,7 @@ using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Optical;
 using Eidolon.Core.Solving;
 using Eidolon.StandIns.Characters;
 using Eidolon.StandIns.Devices;
@@ -57,11 +58,46 @@ public static class DemoProduction
             await AddCharacter(db, production, name, cancel);
         }
 
+        say("waving the wand before the camera ring");
+        var ring = await Calibrate(db, production, cancel);
+        foreach (var prop in HarbourProps.All)
+        {
+            db.Props.Add(new PropRow { ProductionId = production.Id, Name = prop.Name, Markers = RigidBodyJson.Write(prop), Tie = "model" });
+        }
+
+        db.MarkerSets.Add(new MarkerSetRow { ProductionId = production.Id, Name = HarbourMarkers.Set().Name, Json = MarkerSetJson.Write(HarbourMarkers.Set()) });
+        await db.SaveChangesAsync(cancel);
+        say("performing crate-carry before the ring");
+        await AddRingTake(db, quay, ring, cancel);
         foreach (var planned in Plan)
         {
             say($"performing {planned.Scene}, take {planned.Number}");
             await AddTake(scope.ServiceProvider, db, quay, planned, cancel);
         }
+    }
+
+    /// <summary>The day's calibration: a waved wand and the ground frame, worked out as on the page.</summary>
+    private static async Task<CalibrationRow> Calibrate(EidolonDb db, Production production, CancellationToken cancel)
+    {
+        var truth = HarbourRing.True();
+        var (ring, report) = RingCalibration.Calibrate(PictureSimulator.See(WandWave.Wave(40), truth, 3), HarbourRing.Nominal, null, cancel);
+        (ring, _) = GroundAlignment.Align(ring, PictureSimulator.See(WandWave.Ground(1), truth, 9));
+        var row = new CalibrationRow { ProductionId = production.Id, MadeUtc = DateTime.UtcNow, GroundUtc = DateTime.UtcNow, Cameras = CameraRingJson.Write(ring), ResidualPixels = report.ResidualPixels, Report = System.Text.Json.JsonSerializer.Serialize(report, System.Text.Json.JsonSerializerOptions.Web) };
+        db.Calibrations.Add(row);
+        await db.SaveChangesAsync(cancel);
+        return row;
+    }
+
+    /// <summary>A take as the ring recorded it: 2D centroids, and the points made of them.</summary>
+    private static async Task AddRingTake(EidolonDb db, ShootDay day, CalibrationRow calibration, CancellationToken cancel)
+    {
+        var pictures = new RingStandIn().Pictures("crate-carry", HarbourCast.Ines, 1);
+        var ring = CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(calibration.Cameras), "calibration");
+        var (points, _) = TakeReconstructor.Reconstruct(pictures, ring, null, cancel);
+        var take = await Store(db, day, points, "HL_021_crate-carry", 1, "Ines, Tobi", false, "Both lift and carry", cancel);
+        (take.Props, take.CalibrationId) = ("Crate", calibration.Id);
+        await db.SaveChangesAsync(cancel);
+        await new SampleStore(db).WriteCentroids(take.Id, pictures, cancel);
     }
 
     private static async Task AddPerformer(EidolonDb db, Production production, ShootDay day, Person person, CancellationToken cancel)
@@ -97,7 +133,7 @@ public static class DemoProduction
         var dots = SlotMaker.Make(seen, planned.Number);
         var slate = $"HL_{SceneCatalog.Slate(planned.Scene):000}_{planned.Scene}";
         var take = await Store(db, day, dots, slate, planned.Number, planned.Who, planned.Circled, planned.Note, cancel);
-        take.Props = planned.Scene switch { "lamp-walk" => "Lantern pole", "haul-rope" => "Rope hook", _ => string.Empty };
+        take.Props = planned.Scene switch { "lamp-walk" => "Lantern pole", "haul-rope" => "Bollard hook", _ => string.Empty };
         await db.SaveChangesAsync(cancel);
         var takes = services.GetRequiredService<TakeService>();
         Entry[] entries =

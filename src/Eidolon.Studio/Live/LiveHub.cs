@@ -2,25 +2,73 @@ using Microsoft.AspNetCore.SignalR;
 
 namespace Eidolon.Studio.Live;
 
-/// <summary>Pushes live frames and the recorder's state; takes the record commands.</summary>
-public sealed class LiveHub(Recorder recorder) : Hub
+/// <summary>Pushes live frames and how the stage is; takes the commands of the Record pages.</summary>
+public sealed class LiveHub(Recorder recorder, StageStatus status, StandInStage standIns, LiveStage stage, RingPreparation ring, SuitCheck suit, ILogger<LiveHub> log) : Hub
 {
-    public Task<RecorderStatus> Status() => Task.FromResult(recorder.Status());
+    public Task<RecorderStatus> Status() => Task.FromResult(status.Now());
 
-    public async Task<string> Record(RecordRequest request)
+    public Task<string> Record(RecordRequest request) => Say(async () => await recorder.Start(request));
+
+    public Task<int> Stop() => recorder.Stop();
+
+    /// <summary>The stand-ins play a scene.</summary>
+    public Task<string> Perform(string scene, string performer) => Say(() => standIns.Perform(scene, performer));
+
+    /// <summary>Follows performers (by name) and how much of them.</summary>
+    public Task<string> Track(string[] performers, BodyPart part) => Say(() => Task.Run(() => stage.Track(performers, part)));
+
+    public void Smoothing(double milliseconds) => stage.SmoothingMilliseconds = Math.Clamp(milliseconds, 0, 500);
+
+    public Task<string> StandIn(string stream, bool on) => Say(() => Task.Run(() =>
+    {
+        if (on)
+        {
+            standIns.StartAndPlay(stream);
+        }
+        else
+        {
+            standIns.Stop(stream);
+        }
+    }));
+
+    public void Cut(string stream, bool cut) => standIns.Cut(stream, cut);
+
+    public Task<string> Break(string stream, string fault) => Say(() => Task.Run(() => standIns.Break(stream, fault)));
+
+    public Task Mend(string stream) => Task.Run(() => standIns.Mend(stream));
+
+    /// <summary>The stand-in's wand is waved and the wave gathered.</summary>
+    public Task<string> BeginWave() => Say(async () =>
+    {
+        await standIns.Perform(StandIns.Devices.RingStandIn.WandScene, "Ines");
+        ring.BeginWave();
+    });
+
+    public void EndWave() => ring.EndWave();
+
+    public void StopPreparation() => ring.Stop();
+
+    public Task<string> SetGround() => Say(async () =>
+    {
+        await standIns.Perform(StandIns.Devices.RingStandIn.GroundScene, "Ines");
+        await Task.Delay(300);
+        ring.SetGround();
+    });
+
+    public void Hold(string what) => suit.Hold(what);
+
+    /// <summary>An empty text when all went well, else what is to be said to the person.</summary>
+    private async Task<string> Say(Func<Task> work)
     {
         try
         {
-            await recorder.Start(request);
+            await work();
             return string.Empty;
         }
         catch (ArgumentException e)
         {
+            log.LogInformation("Refused: {Reason}", e.Message);
             return e.Message;
         }
     }
-
-    public Task<int> Stop() => recorder.Stop();
-
-    public void Perform(string scene, string performer) => recorder.Perform(scene, performer);
 }

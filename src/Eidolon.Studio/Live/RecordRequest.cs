@@ -1,4 +1,5 @@
 namespace Eidolon.Studio.Live;
 
 /// <summary>A slate to record.</summary>
-public sealed record RecordRequest(int DayId, string SetUp, int Number, string Performer, string Scene, string Note);
+/// <param name="Performer">One name, or several separated by ", ".</param>
+public sealed record RecordRequest(int DayId, string SetUp, int Number, string Performer, string Scene, string Note, string? Props = null);

@@ -1,4 +1,9 @@
+using Eidolon.Studio.Live.Devices;
+
 namespace Eidolon.Studio.Live;
 
-/// <summary>What the page shows while it records.</summary>
-public sealed record RecorderStatus(string State, double Seconds, int Frames, int Seen, double Rate, long Dropped, long Bad, double LatencyMilliseconds, int TakeId, string TakeName, double WriteMegabytesPerSecond);
+/// <summary>What the page shows while it is open: the recorder, the rack, the stage.</summary>
+/// <param name="Seconds">Of the recording, or still to count in.</param>
+/// <param name="Kept">Frames that are safely stored.</param>
+/// <param name="BehindMilliseconds">From a frame's last packet to the page: half of all frames, 99 of 100.</param>
+public sealed record RecorderStatus(string State, double Seconds, int Frames, int Kept, int TakeId, string TakeName, double WriteMegabytesPerSecond, double BehindMilliseconds, double BehindMost, long LeftOut, LiveView View, IReadOnlyList<DeviceStatus> Devices, RingPreparationStatus Ring, IReadOnlyList<Check> Checks);

@@ -2,7 +2,7 @@ using Eidolon.Core;
 using Eidolon.Core.Formats;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
-using Eidolon.Studio.Live;
+using Eidolon.Studio.Live.Devices;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages;
 
 /// <summary>The Board: shoot days, takes, performers, characters, and what needs a look.</summary>
-public sealed class IndexModel(EidolonDb db, RingReceiver ring) : PageModel
+public sealed class IndexModel(EidolonDb db, DeviceRack rack) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Day { get; set; }
@@ -36,7 +36,7 @@ public sealed class IndexModel(EidolonDb db, RingReceiver ring) : PageModel
 
     public IReadOnlyList<Take> Worst { get; private set; } = [];
 
-    public RingReceiver Ring => ring;
+    public DeviceRack Rack => rack;
 
     public string? Error { get; private set; }
 

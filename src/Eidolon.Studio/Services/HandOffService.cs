@@ -33,7 +33,7 @@ public sealed class HandOffService(TakeService takes, EidolonDb db)
         motion = new Motion(motion.Skeleton, motion.FrameRate, motion.FrameCount, motion.Rotations, motion.Translations);
         motion = s.InPlace ? MotionEdits.InPlace(motion) : motion;
         motion = s.RestFrame && s.Format == "bvh" ? MotionEdits.WithRestFrame(motion) : motion;
-        var who = character ? open.Data.CharacterName! : open.Take.Performer;
+        var who = character ? open.Data.CharacterName! : open.FirstPerformer;
         var name = $"{who.ToLowerInvariant()}_{open.Take.Name}.{s.Format}";
         using var stream = new MemoryStream();
         if (s.Format == "glb" && character)

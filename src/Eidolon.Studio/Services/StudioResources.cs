@@ -17,19 +17,24 @@ namespace Eidolon.Studio.Services;
 /// <summary>What operations on a take may use: the production's marker set, performers, characters and other takes.</summary>
 public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, ResultCache cache, ResourceMemory memory, Take take) : IResources, IVersioned
 {
-    private PerformerRow? _row;
+    private IReadOnlyList<PerformerRow>? _rows;
 
-    private PerformerRow Row => _row ??= Find();
+    private IReadOnlyList<PerformerRow> Rows => _rows ??= Find();
 
-    public string Version => $"{Row.Name}:{Row.ReferenceTakeId}:{Row.Body.Length}";
+    private PerformerRow Row => Rows[0];
+
+    public string Version => string.Join(';', Rows.Select(VersionOf));
 
     public MarkerSet MarkerSet() => HarbourMarkers.Set();
 
-    public Performer Performer() => Row.Body.Length == 0 ? throw new ArgumentException($"{Row.Name} is not calibrated yet: record a range-of-motion take first")
-        : memory.Performers.GetOrAdd(Version, _ => PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(Row.Body), Row.Name));
+    public Performer Performer() => memory.Performers.GetOrAdd(VersionOf(Row), _ => Measured(Row));
 
     public IReadOnlyList<LabelSubject> Subjects(CancellationToken cancel) =>
-        [memory.Subjects.GetOrAdd(Version, _ => LabelSubject.From(null, Performer(), Reference(), cancel))];
+        [.. Rows.Select(row =>
+        {
+            var subject = memory.Subjects.GetOrAdd(VersionOf(row), _ => LabelSubject.From(null, Measured(row), Reference(row), cancel));
+            return Rows.Count == 1 ? subject : subject with { Prefix = row.Name };
+        })];
 
     public Skeleton Character(string name) => memory.Characters.GetOrAdd(name, _ =>
     {
@@ -65,16 +70,21 @@ public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, Result
         return Ledger.Run(new TakeData(raw), seed, list, new OperationContext(resources), cache).Data.Character!;
     }
 
-    private PerformerRow Find()
+    private static string VersionOf(PerformerRow row) => $"{row.Name}:{row.ReferenceTakeId}:{row.Body.Length}";
+
+    private static Performer Measured(PerformerRow row) => row.Body.Length == 0 ? throw new ArgumentException($"{row.Name} is not calibrated yet: record a range-of-motion take first") : PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Body), row.Name);
+
+    /// <summary>The performers of the take, in the order of the slate.</summary>
+    private List<PerformerRow> Find()
     {
         using var db = factory.CreateDbContext();
-        return db.Performers.AsNoTracking().FirstOrDefault(p => p.Name == take.Performer) ?? throw new ArgumentException($"there is no performer '{take.Performer}'");
+        return [.. take.Performer.Split(", ").Select(name => db.Performers.AsNoTracking().FirstOrDefault(p => p.Name == name) ?? throw new ArgumentException($"there is no performer '{name}'"))];
     }
 
-    private MarkerTake Reference()
+    private MarkerTake Reference(PerformerRow row)
     {
         using var db = factory.CreateDbContext();
-        var reference = db.Takes.AsNoTracking().FirstOrDefault(t => t.Id == Row.ReferenceTakeId) ?? throw new ArgumentException($"the reference take of {Row.Name} is gone");
+        var reference = db.Takes.AsNoTracking().FirstOrDefault(t => t.Id == row.ReferenceTakeId) ?? throw new ArgumentException($"the reference take of {row.Name} is gone");
         return new SampleStore(db).ReadMarkers(reference).GetAwaiter().GetResult();
     }
 }

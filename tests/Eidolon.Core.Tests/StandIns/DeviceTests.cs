@@ -1,5 +1,3 @@
-using System.Numerics;
-using CsCheck;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Devices;
@@ -11,31 +9,6 @@ namespace Eidolon.Core.Tests.StandIns;
 
 public sealed class DeviceTests
 {
-    [Fact]
-    public void A_packet_comes_back() => Gen.Select(Gen.Int[0, 1 << 20], Gen.UInt).Sample((seed, frame) =>
-    {
-        var random = new Random(seed);
-        var slots = Enumerable.Range(0, RingPacket.Slots).Select(_ => random.Next(3) == 0 ? MarkerTake.Hidden : new Vector3(random.NextSingle(), random.NextSingle(), -random.NextSingle())).ToArray();
-        var buffer = new byte[2048];
-        var size = RingPacket.Write(buffer, frame, slots);
-        var back = new Vector3[RingPacket.Slots];
-        Assert.True(RingPacket.TryRead(buffer.AsSpan(0, size), out var number, back));
-        Assert.Equal(frame, number);
-        Assert.True(slots.Zip(back).All(p => p.First == p.Second || (!MarkerTake.Seen(p.First) && !MarkerTake.Seen(p.Second))));
-        Assert.False(RingPacket.TryRead(buffer.AsSpan(0, size - 1), out _, back));
-    });
-
-    [Fact]
-    public void Random_bytes_are_never_a_packet_with_unusable_numbers() => Gen.Byte.Array[0, 200].Sample(bytes =>
-    {
-        var slots = new Vector3[RingPacket.Slots];
-        byte[] packet = [.. "ERNG"u8, .. bytes];
-        if (RingPacket.TryRead(packet, out _, slots))
-        {
-            Assert.All(slots, p => Assert.True(!MarkerTake.Seen(p) || float.IsFinite(p.X + p.Y + p.Z)));
-        }
-    });
-
     [Fact]
     public void Slots_lose_no_sample_and_hold_one_dot_at_a_time()
     {

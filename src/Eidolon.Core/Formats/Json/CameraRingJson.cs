@@ -75,7 +75,7 @@ public static class CameraRingJson
 
         var turn = Matrix3d.FromRows(new(r[0], r[1], r[2]), new(r[3], r[4], r[5]), new(r[6], r[7], r[8]));
         var off = (turn.Transposed * turn.X) - new Vector3d(1, 0, 0);
-        if (!(off.Length < 1e-3) || !(((turn.Transposed * turn.Y) - new Vector3d(0, 1, 0)).Length < 1e-3) || !(Vector3d.Dot(Vector3d.Cross(turn.X, turn.Y), turn.Z) > 0.99))
+        if (!(off.Length < 1e-3) || !(((turn.Transposed * turn.Y) - new Vector3d(0, 1, 0)).Length < 1e-3) || !(Math.Abs(Vector3d.Dot(Vector3d.Cross(turn.X, turn.Y), turn.Z) - 1) < 1e-3))
         {
             throw new InvalidInputException(file, place + ".rotation", $"camera '{name}': the nine numbers are not a rotation");
         }

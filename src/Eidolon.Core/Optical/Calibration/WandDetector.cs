@@ -23,7 +23,8 @@ internal static class WandDetector
         return list;
     }
 
-    private static WandSighting? In(int frame, int camera, ReadOnlySpan<float> u, ReadOnlySpan<float> v, double share)
+    /// <summary>The wand in one picture; null when there is none or more than one triple might be it.</summary>
+    public static WandSighting? In(int frame, int camera, ReadOnlySpan<float> u, ReadOnlySpan<float> v, double share)
     {
         if (u.Length is < 3 or > MostCentroids)
         {

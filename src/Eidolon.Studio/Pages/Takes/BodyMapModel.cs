@@ -4,7 +4,7 @@ using Eidolon.Core.Skeletons;
 namespace Eidolon.Studio.Pages.Takes;
 
 /// <summary>The mirror figure: which parts of the body need a look. Left is drawn on the left.</summary>
-public sealed record BodyMapModel(string Label, IReadOnlyDictionary<string, (int Frames, bool Must)> Parts)
+public sealed record BodyMapModel(string Label, IReadOnlyDictionary<string, (int Frames, bool Must)> Parts, int Height = 190)
 {
     private static readonly (string Part, string Word, int X, int Y, bool End)[] Places =
     [

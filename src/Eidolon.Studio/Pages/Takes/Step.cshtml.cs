@@ -67,7 +67,8 @@ public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cance
         Findings = Step is "label" or "clean" && Open.Data.Final is not null ? TakeService.FindingsOf(new Core.Operations.TakeData(Open.Data.Markers)) : TakeService.FindingsOf(Open.Data);
         Characters = await db.Characters.Select(c => c.Name).ToListAsync(cancel);
         Clips = await db.Takes.AsNoTracking().Include(t => t.Ledger).Where(t => t.Id != Id && t.Ledger.Any(l => l.Operation == "retarget" && l.On)).OrderBy(t => t.Name).ToListAsync(cancel);
-        Performer = await db.Performers.AsNoTracking().FirstOrDefaultAsync(p => p.Name == Take.Performer, cancel);
+        var first = Take.Performer.Split(", ")[0];
+        Performer = await db.Performers.AsNoTracking().FirstOrDefaultAsync(p => p.Name == first, cancel);
         Job = await db.Jobs.AsNoTracking().OrderByDescending(j => j.Id).FirstOrDefaultAsync(j => j.TakeId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
         return Page();
     }
@@ -174,7 +175,10 @@ public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cance
     }
 
     /// <summary>Names of the set and whether each is seen somewhere.</summary>
-    public IEnumerable<(string Name, string Side, int Column)> MarkerNames() => Open.Resources.MarkerSet().Markers.Select(m => (m.Name, m.Name[^1] is 'L' or 'R' ? m.Name[^1].ToString() : "C", Open.Data.Markers!.IndexOf(m.Name)));
+    public IEnumerable<(string Name, string Side, int Column)> MarkerNames() => Prefixes().SelectMany(p => Open.Resources.MarkerSet().Markers.Select(m => (p + m.Name, m.Name[^1] is 'L' or 'R' ? m.Name[^1].ToString() : "C", Open.Data.Markers!.IndexOf(p + m.Name))));
+
+    /// <summary>With several performers every name begins with whose it is.</summary>
+    private IEnumerable<string> Prefixes() => Take.Performer.Contains(", ", StringComparison.Ordinal) ? Take.Performer.Split(", ").Select(p => p + ":") : [string.Empty];
 
     /// <summary>Everything posted besides the plumbing, as JSON: numbers stay numbers.</summary>
     private JsonObject FromForm()

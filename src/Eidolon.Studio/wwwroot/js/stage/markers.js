@@ -67,7 +67,9 @@ export class Markers {
   updateLinks(frame) {
     const pos = this.lines.geometry.attributes.position.array, col = this.lines.geometry.attributes.color.array;
     const a = new THREE.Vector3(), b = new THREE.Vector3(), c = new THREE.Color();
-    this.links.forEach(([i, j, usual], k) => {
+    this.links.forEach((link, k) => {
+      if (!link) { pos.fill(0, k * 6, k * 6 + 6); return; }
+      const [i, j, usual] = link;
       this.at(frame, i, a);
       this.at(frame, j, b);
       const hidden = Number.isNaN(a.x + b.x) || !this.shown.links;

@@ -1,0 +1,33 @@
+using System.Numerics;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Markers;
+
+namespace Eidolon.Core.Formats.Json;
+
+/// <summary>A prop's markers against its pivot as JSON [[x, y, z], …], metres.</summary>
+public static class RigidBodyJson
+{
+    public static RigidBody Read(string json, string name)
+    {
+        using var doc = JsonInput.Parse(Encoding.UTF8.GetBytes(json), name);
+        if (doc.RootElement.ValueKind != JsonValueKind.Array)
+        {
+            throw new InvalidInputException(name, "markers", "a list of places [x, y, z] is expected");
+        }
+
+        try
+        {
+            return new RigidBody(name, [.. doc.RootElement.EnumerateArray().Select((m, i) => JsonInput.Vector(m, $"[{i}]", name))]);
+        }
+        catch (ArgumentException e)
+        {
+            throw new InvalidInputException(name, "markers", e.Message, e);
+        }
+    }
+
+    public static string Write(RigidBody body) => new JsonArray([.. body.Markers.Select(m => (JsonNode)new JsonArray(Round(m.X), Round(m.Y), Round(m.Z)))]).ToJsonString();
+
+    private static double Round(float v) => Math.Round(v, 6);
+}

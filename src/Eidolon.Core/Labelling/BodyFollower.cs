@@ -1,0 +1,170 @@
+using System.Numerics;
+using Eidolon.Core.Geometry;
+using Eidolon.Core.Solving;
+
+namespace Eidolon.Core.Labelling;
+
+/// <summary>
+/// Follows one known body from frame to frame through points that keep an id while they are seen: foresees the pose, keeps what it
+/// holds, matches the rest to the nearest free points, solves, lets strays go. Live labels and the labels of a take both use it.
+/// </summary>
+public sealed class BodyFollower
+{
+    /// <summary>Farthest that a new point may lie from a foreseen marker, metres.</summary>
+    public const double Gate = 0.07;
+
+    /// <summary>A held point farther from the solved marker is a stray, metres.</summary>
+    public const double Stray = 0.05;
+
+    private readonly ArticulatedModel _model;
+    private readonly FrameSolver _solver;
+    private readonly ModelKinematics _kinematics;
+    private readonly Vector3d[] _targets;
+    private readonly bool[] _taken;
+    private readonly Dictionary<int, int> _held = [];
+    private readonly ModelPose _previous;
+    private readonly List<int> _free = [];
+
+    public BodyFollower(ArticulatedModel model, SolveOptions? options = null)
+    {
+        _model = model;
+        _solver = new FrameSolver(model, options ?? new SolveOptions { RobustScale = 0.04 });
+        _kinematics = new ModelKinematics(model);
+        _targets = new Vector3d[model.MarkerCount];
+        _taken = new bool[model.MarkerCount];
+        (Pose, _previous) = (new ModelPose(model), new ModelPose(model));
+    }
+
+    public ModelPose Pose { get; }
+
+    /// <summary>The marker of each point id that is held.</summary>
+    public IReadOnlyDictionary<int, int> Held => _held;
+
+    /// <summary>Where the solved body carries its markers, metres.</summary>
+    public ReadOnlySpan<Vector3d> Markers => _solver.Markers;
+
+    /// <summary>Starts from a pose; nothing is held yet.</summary>
+    public void Begin(ModelPose pose)
+    {
+        Pose.CopyFrom(pose);
+        _previous.CopyFrom(pose);
+        _held.Clear();
+    }
+
+    /// <summary>Holds a point by its marker from the next frame on.</summary>
+    public void Hold(int id, int marker) => _held[id] = marker;
+
+    /// <summary>One frame. False when too little of the body is seen where it should be.</summary>
+    /// <param name="ids">Of the points that may be this body's.</param>
+    /// <param name="pinned">The marker a person gave a point, −1 for none.</param>
+    /// <param name="vote">Told of every held point: id, marker, distance in metres.</param>
+    public bool Step(IReadOnlyList<int> ids, IReadOnlyList<Vector3> points, Func<int, int>? pinned = null, Action<int, int, double>? vote = null)
+    {
+        Predict();
+        _kinematics.Update(Pose, false);
+        Array.Clear(_taken);
+        Array.Fill(_targets, new Vector3d(double.NaN, 0, 0));
+        Forget(ids);
+        _free.Clear();
+        for (var i = 0; i < ids.Count; i++)
+        {
+            var given = pinned?.Invoke(ids[i]) ?? -1;
+            var marker = given >= 0 ? given : _held.GetValueOrDefault(ids[i], -1);
+            if (marker >= 0 && !_taken[marker] && (given >= 0 || Distance(_kinematics.Markers[marker], points[i]) < Gate * 1.6))
+            {
+                _taken[marker] = true;
+                _targets[marker] = points[i];
+                _held[ids[i]] = marker;
+            }
+            else
+            {
+                _held.Remove(ids[i]);
+                _free.Add(i);
+            }
+        }
+
+        MatchFree(ids, points);
+        if (_held.Count < 6)
+        {
+            return false;
+        }
+
+        _solver.Solve(Pose, _targets, _previous);
+        return Judge(ids, points, pinned, vote) > 0.35 * Math.Min(ids.Count, _model.MarkerCount);
+    }
+
+    private void Forget(IReadOnlyList<int> ids)
+    {
+        if (_held.Count == 0)
+        {
+            return;
+        }
+
+        var here = new HashSet<int>(ids);
+        foreach (var gone in _held.Keys.Where(id => !here.Contains(id)).ToArray())
+        {
+            _held.Remove(gone);
+        }
+    }
+
+    private void MatchFree(IReadOnlyList<int> ids, IReadOnlyList<Vector3> points)
+    {
+        var open = Enumerable.Range(0, _taken.Length).Where(m => !_taken[m]).ToArray();
+        var near = _free.Where(i => open.Any(m => Distance(_kinematics.Markers[m], points[i]) < Gate)).ToArray();
+        if (open.Length == 0 || near.Length == 0)
+        {
+            return;
+        }
+
+        var match = PoseFinder.Match(Array.ConvertAll(open, m => _kinematics.Markers[m]), Array.ConvertAll(near, i => points[i]), Gate);
+        for (var k = 0; k < open.Length; k++)
+        {
+            if (match[k] >= 0)
+            {
+                _held[ids[near[match[k]]]] = open[k];
+                _targets[open[k]] = points[near[match[k]]];
+            }
+        }
+    }
+
+    /// <summary>Every held point is judged by how near the solved body carries its marker; strays are let go.</summary>
+    private int Judge(IReadOnlyList<int> ids, IReadOnlyList<Vector3> points, Func<int, int>? pinned, Action<int, int, double>? vote)
+    {
+        var good = 0;
+        for (var i = 0; i < ids.Count; i++)
+        {
+            if (!_held.TryGetValue(ids[i], out var marker))
+            {
+                continue;
+            }
+
+            var d = Distance(_solver.Markers[marker], points[i]);
+            vote?.Invoke(ids[i], marker, d);
+            if (d <= Stray)
+            {
+                good++;
+            }
+            else if ((pinned?.Invoke(ids[i]) ?? -1) < 0)
+            {
+                _held.Remove(ids[i]);
+            }
+        }
+
+        return good;
+    }
+
+    /// <summary>Constant speed of the hips; the limbs follow from the solve.</summary>
+    private void Predict()
+    {
+        var v = Pose.Values;
+        var (x, y, z) = (v[0] - _previous.Values[0], v[1] - _previous.Values[1], v[2] - _previous.Values[2]);
+        _previous.CopyFrom(Pose);
+        (v[0], v[1], v[2]) = (v[0] + x, v[1] + y, v[2] + z);
+    }
+
+    private static double Distance(Vector3d a, Vector3 b)
+    {
+        var e = a - b;
+        return Math.Sqrt(Vector3d.Dot(e, e));
+    }
+}

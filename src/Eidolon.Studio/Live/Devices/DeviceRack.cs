@@ -1,0 +1,59 @@
+using Eidolon.StandIns.Devices;
+using Eidolon.StandIns.Inertial;
+using Eidolon.StandIns.Video;
+
+namespace Eidolon.Studio.Live.Devices;
+
+/// <summary>All devices of the stage, listening as long as the studio runs.</summary>
+public sealed class DeviceRack : BackgroundService
+{
+    private readonly List<UdpDeviceSource> _devices;
+
+    public DeviceRack(ILogger<DeviceRack> log)
+    {
+        _devices =
+        [
+            new("ring", "Camera ring", "12 cameras", DeviceKind.Ring, RingPayload.Cameras, 120, 7401, p => p.Length % 4 == 0 && p.Length / 4 <= RingPayload.MostCentroids, log),
+            new("suit", "Inertial suit", "17 sensors", DeviceKind.Suit, 1, SuitSensors.Rate, 7412, p => Floats(p, SuitSensors.Bones.Count * SuitSensors.Values), log),
+            .. Enumerable.Range(0, 3).Select(i => new UdpDeviceSource($"witness-{i + 1}", $"Witness camera {i + 1}", WitnessSimulator.Cameras[i].Name, DeviceKind.Witness, 1, WitnessSimulator.Rate, 7431 + i, p => Floats(p, WitnessSimulator.Values), log)),
+            new("face", "Face", $"{FaceStandIn.Names.Count} weights", DeviceKind.Face, 1, 60, 7440, p => Floats(p, FaceStandIn.Names.Count), log),
+        ];
+    }
+
+    public IReadOnlyList<UdpDeviceSource> Devices => _devices;
+
+    public UdpDeviceSource Ring => _devices[0];
+
+    public IEnumerable<DeviceStatus> Status() => _devices.Select(d => d.Meter.Status(d));
+
+    public UdpDeviceSource? Find(string stream) => _devices.Find(d => d.Stream == stream);
+
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) => Task.WhenAll(_devices.Select(async d =>
+    {
+        try
+        {
+            await d.Run(stoppingToken);
+        }
+        catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+        {
+            // The studio stops.
+        }
+    }));
+
+    public override void Dispose()
+    {
+        _devices.ForEach(d => d.Dispose());
+        base.Dispose();
+    }
+
+    private static bool Floats(ReadOnlyMemory<byte> payload, int count)
+    {
+        if (payload.Length != count * 4)
+        {
+            return false;
+        }
+
+        Span<float> values = stackalloc float[512];
+        return FloatPayload.TryRead(payload.Span, values[..count]);
+    }
+}

@@ -1,0 +1,90 @@
+using System.Net;
+using System.Net.Sockets;
+using Eidolon.StandIns.Devices;
+
+namespace Eidolon.Studio.Live.Devices;
+
+/// <summary>A device that sends over UDP on loopback. Whatever arrives is checked; what is not the device's is counted and forgotten.</summary>
+public sealed class UdpDeviceSource : IDeviceSource, IDisposable
+{
+    private readonly Socket _socket;
+    private readonly int _sources;
+    private readonly Func<ReadOnlyMemory<byte>, bool> _whole;
+    private readonly ILogger _log;
+
+    /// <param name="port">Wished for; any free one is taken when it is in use.</param>
+    /// <param name="whole">Is the payload one of this device?</param>
+    public UdpDeviceSource(string stream, string name, string detail, DeviceKind kind, int sources, double rate, int port, Func<ReadOnlyMemory<byte>, bool> whole, ILogger log)
+    {
+        (Stream, Name, Detail, Kind, _sources, Rate, _whole, _log) = (stream, name, detail, kind, sources, rate, whole, log);
+        Meter = new DeviceMeter(sources);
+        _socket = new Socket(AddressFamily.InterNetwork, SocketType.Dgram, ProtocolType.Udp) { ReceiveBufferSize = 4 << 20 };
+        try
+        {
+            _socket.Bind(new IPEndPoint(IPAddress.Loopback, port));
+        }
+        catch (SocketException)
+        {
+            _socket.Bind(new IPEndPoint(IPAddress.Loopback, 0));
+        }
+    }
+
+    public string Stream { get; }
+
+    public string Name { get; }
+
+    public string Detail { get; }
+
+    public DeviceKind Kind { get; }
+
+    public double Rate { get; }
+
+    public IPEndPoint Address => (IPEndPoint)_socket.LocalEndPoint!;
+
+    public string Arrives => Address.ToString();
+
+    public DeviceMeter Meter { get; }
+
+    public event Action<DeviceArrival>? Arrived;
+
+    public async Task Run(CancellationToken cancel)
+    {
+        var buffer = new byte[64 * 1024];
+        var from = new SocketAddress(AddressFamily.InterNetwork);
+        while (!cancel.IsCancellationRequested)
+        {
+            int size;
+            try
+            {
+                size = await _socket.ReceiveFromAsync(buffer.AsMemory(), SocketFlags.None, from, cancel);
+            }
+            catch (SocketException e)
+            {
+                Meter.NoteBad(e.Message, StudioClock.Now);
+                _log.LogWarning(e, "{Device}: the socket reported an error", Name);
+                continue;
+            }
+
+            var at = StudioClock.Now;
+            if (!DevicePacket.TryRead(buffer.AsSpan(0, size), out var packet, out _) || packet.Kind != Kind || packet.Source >= _sources)
+            {
+                Meter.NoteBad("a packet was not this device's", at);
+                continue;
+            }
+
+            var payload = buffer.AsMemory(DevicePacket.Header, size - DevicePacket.Header);
+            if (!_whole(payload))
+            {
+                Meter.NoteBad("a packet was not whole", at);
+                continue;
+            }
+
+            if (Meter.Note(packet, at, new IPEndPoint(IPAddress.Loopback, 0).Create(from).ToString()!))
+            {
+                Arrived?.Invoke(new DeviceArrival(packet, payload, at));
+            }
+        }
+    }
+
+    public void Dispose() => _socket.Dispose();
+}

@@ -1,0 +1,244 @@
+using System.Numerics;
+using System.Threading.Channels;
+using Eidolon.Core.Labelling;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Optical;
+using Eidolon.Studio.Live.Devices;
+using Microsoft.AspNetCore.SignalR;
+
+namespace Eidolon.Studio.Live;
+
+/// <summary>
+/// The live view: every frame of the ring becomes points, the points get names, bodies and props are followed, and every second
+/// frame goes to the open pages. When the work falls behind, frames are left out here; the recording has them all the same.
+/// </summary>
+public sealed class LiveStage : BackgroundService
+{
+    /// <summary>Points at a time.</summary>
+    public const int Slots = 192;
+
+    private const int SearchEvery = 45;
+    private readonly Channel<RingFrame> _frames;
+    private readonly IHubContext<LiveHub> _hub;
+    private readonly ILogger<LiveStage> _log;
+    private readonly LiveCast _cast;
+    private readonly Lock _lock = new();
+    private CameraRing? _ring;
+    private FrameReconstructor? _reconstructor;
+    private SlotTable _slots = new(60, Slots);
+    private List<LiveBody> _bodies = [];
+    private List<RigidBodyTracker> _props = [];
+    private Task<List<(LiveBody Body, LiveFind Find)>>? _search;
+    private int _sinceSearch;
+    private int _frame;
+    private LiveFrame? _latest;
+    private LiveView _view = LiveView.Empty;
+
+    public LiveStage(RingAssembler assembler, LiveCast cast, IHubContext<LiveHub> hub, ILogger<LiveStage> log)
+    {
+        (_cast, _hub, _log) = (cast, hub, log);
+        _frames = Channel.CreateBounded<RingFrame>(new BoundedChannelOptions(64) { FullMode = BoundedChannelFullMode.DropOldest, SingleReader = true }, _ => Load.NoteBehind());
+        assembler.Frame += f => _frames.Writer.TryWrite(f);
+    }
+
+    /// <summary>Every frame that was worked on, in order.</summary>
+    public event Action<LiveFrame>? Made;
+
+    public LiveLoad Load { get; } = new();
+
+    /// <summary>What each camera saw last, pixels; null where nothing arrived.</summary>
+    public (float[] U, float[] V)?[] Pictures { get; private set; } = [];
+
+    public LiveFrame? Latest => Volatile.Read(ref _latest);
+
+    /// <summary>Who is seen and what is hidden, for the page.</summary>
+    public LiveView View => Volatile.Read(ref _view);
+
+    /// <summary>Time constant of the figures' smoothing; it is also how much later they are, milliseconds.</summary>
+    public double SmoothingMilliseconds { get; set; }
+
+    /// <summary>Where the first performer's hips are; null while nobody is found.</summary>
+    public Vector3? Hips
+    {
+        get
+        {
+            lock (_lock)
+            {
+                return _bodies.Find(b => b.Found) is { } body ? body.Shown.Root : null;
+            }
+        }
+    }
+
+    public CameraRing? Ring => Volatile.Read(ref _ring);
+
+    public IReadOnlyList<string> Performers { get; private set; } = [];
+
+    public BodyPart Part { get; private set; }
+
+    /// <summary>Works with these cameras from the next frame on.</summary>
+    public void Use(CameraRing? ring)
+    {
+        lock (_lock)
+        {
+            _ring = ring;
+            _reconstructor = ring is null ? null : new FrameReconstructor(ring);
+            _slots = new SlotTable(60, Slots);
+        }
+    }
+
+    /// <summary>Follows these performers and all props of the production.</summary>
+    public void Track(IReadOnlyList<string> performers, BodyPart part)
+    {
+        var bodies = performers.Select(p => _cast.Body(p, part)).OfType<LiveBody>().ToList();
+        var props = _cast.Props().Select(p => new RigidBodyTracker(p)).ToList();
+        lock (_lock)
+        {
+            (_bodies, _props, _search, Performers, Part) = (bodies, props, null, performers, part);
+            _sinceSearch = SearchEvery;
+        }
+    }
+
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        try
+        {
+            await foreach (var frame in _frames.Reader.ReadAllAsync(stoppingToken))
+            {
+                Pictures = frame.Pictures;
+                var (live, push) = Work(frame);
+                if (live is null)
+                {
+                    continue;
+                }
+
+                Volatile.Write(ref _latest, live);
+                Made?.Invoke(live);
+                if (push is not null)
+                {
+                    await _hub.Clients.All.SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stoppingToken);
+                }
+
+                Load.Note(StudioClock.Now - frame.At);
+            }
+        }
+        catch (OperationCanceledException)
+        {
+            _log.LogInformation("The live stage ends");
+        }
+    }
+
+    private (LiveFrame?, LivePacket?) Work(RingFrame frame)
+    {
+        lock (_lock)
+        {
+            if (_reconstructor is null)
+            {
+                return (null, null);
+            }
+
+            for (var c = 0; c < _ring!.Count; c++)
+            {
+                var picture = c < frame.Pictures.Length ? frame.Pictures[c] : null;
+                _reconstructor.Load(c, picture?.U ?? [], picture?.V ?? []);
+            }
+
+            _reconstructor.Step();
+            _frame++;
+            var seen = _reconstructor.Points.Where(p => p.Age >= 3).ToArray();
+            List<int> ids = [.. seen.Select(p => p.Id)];
+            List<Vector3> places = [.. seen.Select(p => p.Position)];
+            Follow(ids, places);
+            var slots = new Vector3[Slots];
+            Array.Fill(slots, new Vector3(float.NaN));
+            var slotOf = new Dictionary<int, int>(seen.Length);
+            foreach (var p in seen)
+            {
+                var slot = _slots.SlotOf(p.Id, _frame);
+                if (slot >= 0)
+                {
+                    (slots[slot], slotOf[p.Id]) = (p.Position, slot);
+                }
+            }
+
+            var live = new LiveFrame(frame.Number, frame.Clock, frame.At, slots, [.. _props.Select(p => (p.Body.Name, p.Pose))]);
+            if (_frame % 24 == 0)
+            {
+                Volatile.Write(ref _view, LiveView.Of(_bodies, _props, seen.Length, _reconstructor.Health, _ring));
+            }
+
+            return (live, _frame % 2 == 0 ? LivePacket.Of(slots, seen, slotOf, _bodies, _props, SmoothingMilliseconds) : null);
+        }
+    }
+
+    private void Follow(List<int> ids, List<Vector3> places)
+    {
+        var owned = new HashSet<int>(_bodies.Where(b => b.Found).SelectMany(b => b.Held.Keys));
+        foreach (var prop in _props)
+        {
+            var mine = prop.Ids.Where(id => id >= 0).ToHashSet();
+            prop.Step(places, ids, i => !owned.Contains(ids[i]) || mine.Contains(ids[i]));
+            owned.UnionWith(prop.Ids.Where(id => id >= 0));
+        }
+
+        foreach (var body in _bodies)
+        {
+            var own = body.Held;
+            var open = Enumerable.Range(0, ids.Count).Where(i => own.ContainsKey(ids[i]) || !owned.Contains(ids[i])).ToArray();
+            body.Step(Array.ConvertAll(open, i => ids[i]), Array.ConvertAll(open, i => places[i]));
+            owned.UnionWith(body.Held.Keys);
+        }
+
+        Search(ids, places, owned);
+    }
+
+    /// <summary>Bodies that are not found are looked for beside the frames, at most one search at a time.</summary>
+    private void Search(List<int> ids, List<Vector3> places, HashSet<int> owned)
+    {
+        if (_search is { IsCompleted: true } done)
+        {
+            foreach (var (body, find) in done.IsCompletedSuccessfully ? done.Result : [])
+            {
+                if (_bodies.Contains(body) && !body.Found)
+                {
+                    body.Begin(find);
+                }
+            }
+
+            _search = null;
+        }
+
+        if (_search is not null || ++_sinceSearch < SearchEvery || _bodies.All(b => b.Found))
+        {
+            return;
+        }
+
+        _sinceSearch = 0;
+        var missing = _bodies.Where(b => !b.Found).ToList();
+        var open = Enumerable.Range(0, ids.Count).Where(i => !owned.Contains(ids[i])).ToArray();
+        int[] freeIds = [.. open.Select(i => ids[i])];
+        Vector3[] freePlaces = [.. open.Select(i => places[i])];
+        _search = Task.Run(() => FindAll(missing, freeIds, freePlaces));
+    }
+
+    /// <summary>The best fit is believed first; the others look among what it leaves.</summary>
+    private static List<(LiveBody, LiveFind)> FindAll(List<LiveBody> missing, int[] ids, Vector3[] places)
+    {
+        var found = new List<(LiveBody, LiveFind)>();
+        while (missing.Count > 0)
+        {
+            var best = missing.Select(b => (Body: b, Find: b.Find(ids, places))).Where(x => x.Find is not null).OrderByDescending(x => x.Find!.Fit).FirstOrDefault();
+            if (best.Find is null)
+            {
+                break;
+            }
+
+            found.Add((best.Body, best.Find));
+            missing = [.. missing.Where(b => b != best.Body)];
+            var taken = best.Find.Matches.Select(m => m.Id).ToHashSet();
+            var left = Enumerable.Range(0, ids.Length).Where(i => !taken.Contains(ids[i])).ToArray();
+            (ids, places) = (Array.ConvertAll(left, i => ids[i]), Array.ConvertAll(left, i => places[i]));
+        }
+
+        return found;
+    }
+}

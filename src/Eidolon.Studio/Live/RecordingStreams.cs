@@ -1,0 +1,127 @@
+using System.Buffers.Binary;
+using System.Numerics;
+using System.Runtime.InteropServices;
+using Eidolon.Core.Markers;
+using Eidolon.StandIns.Devices;
+using Eidolon.Storage;
+using Eidolon.Studio.Live.Devices;
+
+namespace Eidolon.Studio.Live;
+
+/// <summary>
+/// What has come in since the last write, by stream. The ring's clock gives every frame its place, so that lost frames leave a hole and
+/// time stays true; other devices keep their own packets with the time on the take's clock.
+/// </summary>
+internal sealed class RecordingStreams(double rate)
+{
+    /// <summary>A hole longer than this is a broken clock, not a pause, frames.</summary>
+    private const int LongestHole = 120 * 60 * 10;
+
+    private readonly List<(double Clock, (float[] U, float[] V)?[] Pictures)> _raw = [];
+    private readonly Dictionary<int, Vector3[]> _points = [];
+    private readonly Dictionary<string, (List<byte> Bytes, int Records, int First)> _others = [];
+    private double? _start;
+    private int _written;
+
+    /// <summary>Frames so far, holes included.</summary>
+    public int Frames => _written + _raw.Count;
+
+    public int Written => _written;
+
+    public int Pending => _raw.Count;
+
+    public void Add(RingFrame frame)
+    {
+        _start ??= frame.Clock;
+        var place = Place(frame.Clock);
+        for (var hole = Frames; hole < place && place - Frames < LongestHole; hole++)
+        {
+            _raw.Add((frame.Clock, new (float[], float[])?[frame.Pictures.Length]));
+        }
+
+        _raw.Add((frame.Clock, frame.Pictures));
+    }
+
+    public void Add(LiveFrame frame)
+    {
+        if (_start is not null && frame.Clock >= _start)
+        {
+            _points[Place(frame.Clock)] = frame.Slots;
+        }
+    }
+
+    /// <param name="offset">Device clock minus studio clock, seconds.</param>
+    /// <param name="ringOffset">The ring's, seconds.</param>
+    public void Add(string stream, DeviceArrival arrival, double offset, double ringOffset)
+    {
+        if (_start is not { } start)
+        {
+            return;
+        }
+
+        var (bytes, records, first) = _others.TryGetValue(stream, out var s) ? s : ([], 0, 0);
+        Span<byte> head = stackalloc byte[11];
+        BinaryPrimitives.WriteDoubleLittleEndian(head, arrival.Packet.Clock - offset - (start - ringOffset));
+        head[8] = arrival.Packet.Source;
+        BinaryPrimitives.WriteUInt16LittleEndian(head[9..], (ushort)arrival.Payload.Length);
+        bytes.AddRange(head);
+        bytes.AddRange(arrival.Payload.Span);
+        _others[stream] = (bytes, records + 1, first);
+    }
+
+    /// <summary>The next chunk of every stream: at most <paramref name="most"/> frames of the ring.</summary>
+    public List<(string Stream, int First, int Count, byte[] Data)> Take(int most)
+    {
+        var parts = new List<(string, int, int, byte[])>();
+        var n = Math.Min(most, _raw.Count);
+        if (n > 0)
+        {
+            parts.Add((SampleStore.RawRing, _written, n, Ring(n)));
+            parts.Add((SampleStore.RawMarkers, _written, n, Points(n)));
+            _raw.RemoveRange(0, n);
+            _written += n;
+        }
+
+        foreach (var (stream, (bytes, records, first)) in _others.ToArray())
+        {
+            if (records > 0)
+            {
+                parts.Add((stream, first, records, [.. bytes]));
+                _others[stream] = ([], 0, first + records);
+            }
+        }
+
+        return parts;
+    }
+
+    private int Place(double clock) => Math.Max(0, (int)Math.Round((clock - _start!.Value) * rate));
+
+    private byte[] Ring(int frames)
+    {
+        var bytes = new List<byte>(frames * 2048);
+        for (var f = 0; f < frames; f++)
+        {
+            foreach (var picture in _raw[f].Pictures)
+            {
+                CentroidCodec.Write(bytes, picture?.U, picture?.V, picture is not null);
+            }
+        }
+
+        return [.. bytes];
+    }
+
+    private byte[] Points(int frames)
+    {
+        var points = new Vector3[frames * LiveStage.Slots];
+        Array.Fill(points, MarkerTake.Hidden);
+        for (var f = 0; f < frames; f++)
+        {
+            if (_points.Remove(_written + f, out var slots))
+            {
+                slots.CopyTo(points.AsSpan(f * LiveStage.Slots));
+            }
+        }
+
+        return MemoryMarshal.AsBytes<Vector3>(points).ToArray();
+    }
+}

@@ -1,0 +1,221 @@
+using System.Text.Json;
+using Eidolon.Core;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Optical;
+using Eidolon.StandIns.Optical;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Live;
+
+/// <summary>Calibrates the ring: gathers a wave of the wand, works out the cameras, sets floor and axes. The result is kept and used at once.</summary>
+public sealed class RingPreparation
+{
+    private const int LongestSeconds = 60;
+    private const int GroundFrames = 120;
+    private static readonly JsonSerializerOptions Camel = new(JsonSerializerDefaults.Web);
+    private readonly IDbContextFactory<EidolonDb> _factory;
+    private readonly LiveStage _stage;
+    private readonly ILogger<RingPreparation> _log;
+    private readonly Lock _lock = new();
+    private CentroidTakeBuilder? _wave;
+    private CentroidTakeBuilder? _ground;
+    private WandCoverage _coverage = new(HarbourRing.Nominal);
+    private CancellationTokenSource? _cancel;
+    private int[] _sightings = new int[HarbourRing.Nominal.Count];
+    private string _state = "Ready";
+    private string _message = string.Empty;
+    private double _progress;
+
+    public RingPreparation(RingAssembler assembler, IDbContextFactory<EidolonDb> factory, LiveStage stage, ILogger<RingPreparation> log)
+    {
+        (_factory, _stage, _log) = (factory, stage, log);
+        assembler.Frame += OnFrame;
+    }
+
+    /// <summary>What is going on: Ready, Waving, Working out, Floor, Done, Again.</summary>
+    public RingPreparationStatus Status()
+    {
+        lock (_lock)
+        {
+            return new RingPreparationStatus(_state, _message, (_wave?.FrameCount ?? 0) / 120.0, LongestSeconds, _progress, [.. Enumerable.Range(0, _sightings.Length).Select(c => new RingPreparationStatus.Camera(HarbourRing.Nominal[c].Name, _sightings[c], Math.Round(_coverage.Share(c), 3), [.. _coverage.Fields(c)]))]);
+        }
+    }
+
+    /// <summary>Reads the last calibration of the production and works with it.</summary>
+    public CalibrationRow? Restore()
+    {
+        using var db = _factory.CreateDbContext();
+        var row = db.Calibrations.AsNoTracking().OrderByDescending(c => c.Id).FirstOrDefault();
+        _stage.Use(row is null ? null : CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Cameras), "calibration"));
+        return row;
+    }
+
+    /// <summary>Begins to gather the wave.</summary>
+    public void BeginWave()
+    {
+        lock (_lock)
+        {
+            if (_state is "Waving" or "Working out" or "Floor")
+            {
+                return;
+            }
+
+            (_wave, _coverage, _sightings) = (new CentroidTakeBuilder(HarbourRing.Nominal.Count, 120), new WandCoverage(HarbourRing.Nominal), new int[HarbourRing.Nominal.Count]);
+            (_state, _message, _progress) = ("Waving", string.Empty, 0);
+        }
+    }
+
+    /// <summary>Ends the wave and works the cameras out.</summary>
+    public void EndWave()
+    {
+        CentroidTake wave;
+        CancellationToken cancel;
+        lock (_lock)
+        {
+            if (_state != "Waving")
+            {
+                return;
+            }
+
+            wave = _wave!.Build();
+            (_wave, _state) = (null, "Working out");
+            _cancel = new CancellationTokenSource();
+            cancel = _cancel.Token;
+        }
+
+        _ = Task.Run(() => WorkOut(wave, cancel), cancel);
+    }
+
+    /// <summary>Gathers one second of the ground frame and sets floor and axes.</summary>
+    public void SetGround()
+    {
+        lock (_lock)
+        {
+            if (_state is "Waving" or "Working out" or "Floor")
+            {
+                return;
+            }
+
+            (_ground, _state, _message) = (new CentroidTakeBuilder(HarbourRing.Nominal.Count, 120), "Floor", string.Empty);
+        }
+    }
+
+    /// <summary>Stops whatever runs; the calibration in use stays.</summary>
+    public void Stop()
+    {
+        lock (_lock)
+        {
+            _cancel?.Cancel();
+            (_wave, _ground, _state, _message) = (null, null, "Ready", "Stopped; the calibration before stays in use.");
+        }
+    }
+
+    private void OnFrame(RingFrame frame)
+    {
+        var (full, still) = (false, default(CentroidTake));
+        lock (_lock)
+        {
+            var into = _wave ?? _ground;
+            if (into is null)
+            {
+                return;
+            }
+
+            for (var c = 0; c < _sightings.Length; c++)
+            {
+                var (u, v) = frame.Pictures[c] ?? ([], []);
+                into.Add(u, v);
+                if (_wave is not null && RingCalibration.Sees(u, v) is { } middle)
+                {
+                    _sightings[c]++;
+                    _coverage.Add(c, middle.U, middle.V);
+                }
+            }
+
+            full = _wave is not null && _wave.FrameCount >= LongestSeconds * 120;
+            if (_ground is not null && _ground.FrameCount >= GroundFrames)
+            {
+                (still, _ground) = (_ground.Build(), null);
+            }
+        }
+
+        if (full)
+        {
+            EndWave();
+        }
+
+        if (still is not null)
+        {
+            _ = Task.Run(() => Align(still));
+        }
+    }
+
+    private void WorkOut(CentroidTake wave, CancellationToken cancel)
+    {
+        try
+        {
+            var (ring, report) = RingCalibration.Calibrate(wave, HarbourRing.Nominal, new Wand(), cancel, new Progress<double>(p => _progress = p));
+            ring = ring with { CalibratedUtc = DateTime.UtcNow };
+            Keep(new CalibrationRow { ProductionId = Production(), MadeUtc = DateTime.UtcNow, Cameras = CameraRingJson.Write(ring), ResidualPixels = report.ResidualPixels, Report = JsonSerializer.Serialize(report, Camel) });
+            _stage.Use(ring);
+            Say("Done", $"{ring.Count} cameras, {report.ResidualPixels:0.000} px from {report.Wands} wands. Lay the ground frame down next.");
+        }
+        catch (InvalidInputException e)
+        {
+            Say("Again", $"{e.Place}: {e.Reason}");
+        }
+        catch (OperationCanceledException)
+        {
+            Say("Ready", "Stopped; the calibration before stays in use.");
+        }
+    }
+
+    private void Align(CentroidTake still)
+    {
+        using var db = _factory.CreateDbContext();
+        var row = db.Calibrations.OrderByDescending(c => c.Id).FirstOrDefault();
+        if (row is null)
+        {
+            Say("Again", "Wave the wand first: floor and axes are set in a calibrated ring.");
+            return;
+        }
+
+        try
+        {
+            var (ring, rms) = GroundAlignment.Align(CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Cameras), "calibration"), still);
+            (row.Cameras, row.GroundUtc) = (CameraRingJson.Write(ring), DateTime.UtcNow);
+            db.SaveChanges();
+            _stage.Use(ring);
+            Say("Done", $"Floor and axes set; the frame's markers fit within {rms:0.00} mm.");
+        }
+        catch (InvalidInputException e)
+        {
+            Say("Again", e.Reason);
+        }
+    }
+
+    private void Say(string state, string message)
+    {
+        lock (_lock)
+        {
+            (_state, _message) = (state, message);
+        }
+
+        _log.LogInformation("Calibration: {State} {Message}", state, message);
+    }
+
+    private int Production()
+    {
+        using var db = _factory.CreateDbContext();
+        return db.Productions.Select(p => p.Id).FirstOrDefault();
+    }
+
+    private void Keep(CalibrationRow row)
+    {
+        using var db = _factory.CreateDbContext();
+        db.Calibrations.Add(row);
+        db.SaveChanges();
+    }
+}
