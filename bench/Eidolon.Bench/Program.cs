@@ -13,6 +13,16 @@ using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 
+// live [MINUTES] [DATA] and kills [COUNT] [DATA] run the studio in a process of its own; DATA is a folder with the demo production.
+if (args is ["live" or "kills", ..])
+{
+    var data = args.Length > 2 ? args[2] : Path.Combine(Path.GetTempPath(), "eidolon-bench-demo");
+    await (await StudioProcess.Start(data, demo: true)).DisposeAsync();
+    var amount = args.Length > 1 ? double.Parse(args[1], System.Globalization.CultureInfo.InvariantCulture) : args[0] == "live" ? 10 : 20;
+    await (args[0] == "live" ? StageLoad.Live(data, amount) : StageLoad.Kills(data, (int)amount));
+    return;
+}
+
 Console.WriteLine("One process, one thread unless said; best of five rounds. The machine is shared: compare figures of one run.");
 if (ReferenceProblem.Folder() is { } folder)
 {

@@ -22,7 +22,7 @@ public sealed class DeviceTests
         await Until(() => sender.Sent + sender.Withheld > 400);
         await stop.CancelAsync();
         await Assert.ThrowsAnyAsync<OperationCanceledException>(() => sending);
-        await Assert.ThrowsAnyAsync<OperationCanceledException>(() => listening);
+        await listening;
         // Losses at the very end have not been noticed yet.
         Assert.InRange(device.Meter.Lost, sender.Withheld - 3, sender.Withheld);
         Assert.InRange(device.Meter.Received, sender.Sent - 3, sender.Sent);
@@ -66,7 +66,7 @@ public sealed class DeviceTests
         Assert.Equal(0, device.Meter.Lost);
         Assert.NotEqual(string.Empty, device.Meter.Status(device).LastError);
         await stop.CancelAsync();
-        await Assert.ThrowsAnyAsync<OperationCanceledException>(() => listening);
+        await listening;
     }
 
     [Fact]

@@ -44,7 +44,8 @@ internal static class CalibrateVerb
         }
         else
         {
-            warnings.Add("no ground frame was given: floor, origin and axes are those of the first camera");
+            ring = GroundAlignment.Roughly(ring);
+            warnings.Add("no ground frame was given: up is guessed from the cameras, the floor is taken three metres below them");
         }
 
         AtomicFile.WriteText(output, CameraRingJson.Write(ring with { CalibratedUtc = DateTime.UtcNow }) + "\n");

@@ -22,6 +22,22 @@ public static class GroundAlignment
         return (ring with { Cameras = [.. ring.Cameras.Select(c => c.InMovedWorld(matrix, move))] }, rms * 1000);
     }
 
+    /// <summary>The same ring laid onto an earlier calibration by where its cameras stand: floor and axes are taken over from it.</summary>
+    /// <returns>RMS distance of the cameras' places in metres; large when cameras were moved in between.</returns>
+    public static (CameraRing Ring, double Rms) Onto(CameraRing ring, CameraRing before)
+    {
+        var (turn, move, rms) = Kabsch.Fit([.. ring.Cameras.Select(c => c.Position.ToSingle())], [.. before.Cameras.Select(c => c.Position.ToSingle())]);
+        var matrix = ((Quaterniond)turn).ToMatrix();
+        return (ring with { Cameras = [.. ring.Cameras.Select(c => c.InMovedWorld(matrix, move))] }, rms);
+    }
+
+    /// <summary>A world to begin with while no ground frame was seen: up is against the cameras' mean direction, the floor three metres below them.</summary>
+    public static CameraRing Roughly(CameraRing ring)
+    {
+        var levelled = Levelled(ring, out _);
+        return levelled with { Cameras = [.. levelled.Cameras.Select(c => c.InMovedWorld(Matrix3d.Identity, new Vector3d(0, -3, 0)))] };
+    }
+
     /// <summary>Mean places of points seen through most of the take.</summary>
     private static List<Vector3> Still(CameraRing ring, CentroidTake take)
     {

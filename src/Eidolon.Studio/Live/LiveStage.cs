@@ -1,5 +1,5 @@
+using System.Collections.Concurrent;
 using System.Numerics;
-using System.Threading.Channels;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
@@ -18,7 +18,7 @@ public sealed class LiveStage : BackgroundService
     public const int Slots = 192;
 
     private const int SearchEvery = 45;
-    private readonly Channel<RingFrame> _frames;
+    private readonly BlockingCollection<RingFrame> _frames = new(64);
     private readonly IHubContext<LiveHub> _hub;
     private readonly ILogger<LiveStage> _log;
     private readonly LiveCast _cast;
@@ -37,8 +37,7 @@ public sealed class LiveStage : BackgroundService
     public LiveStage(RingAssembler assembler, LiveCast cast, IHubContext<LiveHub> hub, ILogger<LiveStage> log)
     {
         (_cast, _hub, _log) = (cast, hub, log);
-        _frames = Channel.CreateBounded<RingFrame>(new BoundedChannelOptions(64) { FullMode = BoundedChannelFullMode.DropOldest, SingleReader = true }, _ => Load.NoteBehind());
-        assembler.Frame += f => _frames.Writer.TryWrite(f);
+        assembler.Frame += Queue;
     }
 
     /// <summary>Every frame that was worked on, in order.</summary>
@@ -98,11 +97,26 @@ public sealed class LiveStage : BackgroundService
         }
     }
 
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    /// <remarks>A thread of its own: frames must not wait for a free thread of the pool.</remarks>
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) => Task.Factory.StartNew(() => Run(stoppingToken), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+
+    private void Queue(RingFrame frame)
+    {
+        while (!_frames.TryAdd(frame))
+        {
+            // Behind: the oldest frame is not worth showing any more.
+            if (_frames.TryTake(out _))
+            {
+                Load.NoteBehind();
+            }
+        }
+    }
+
+    private void Run(CancellationToken stop)
     {
         try
         {
-            await foreach (var frame in _frames.Reader.ReadAllAsync(stoppingToken))
+            foreach (var frame in _frames.GetConsumingEnumerable(stop))
             {
                 Pictures = frame.Pictures;
                 var (live, push) = Work(frame);
@@ -113,12 +127,13 @@ public sealed class LiveStage : BackgroundService
 
                 Volatile.Write(ref _latest, live);
                 Made?.Invoke(live);
-                if (push is not null)
+                if (push is null)
                 {
-                    await _hub.Clients.All.SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stoppingToken);
+                    Load.Note(StudioClock.Now - frame.At);
+                    continue;
                 }
 
-                Load.Note(StudioClock.Now - frame.At);
+                _hub.Clients.All.SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stop).ContinueWith(_ => Load.Note(StudioClock.Now - frame.At), stop, TaskContinuationOptions.ExecuteSynchronously, TaskScheduler.Default);
             }
         }
         catch (OperationCanceledException)
@@ -196,6 +211,11 @@ public sealed class LiveStage : BackgroundService
     {
         if (_search is { IsCompleted: true } done)
         {
+            if (done.Exception is { } fault)
+            {
+                _log.LogError(fault, "The search for performers failed");
+            }
+
             foreach (var (body, find) in done.IsCompletedSuccessfully ? done.Result : [])
             {
                 if (_bodies.Contains(body) && !body.Found)
@@ -217,7 +237,7 @@ public sealed class LiveStage : BackgroundService
         var open = Enumerable.Range(0, ids.Count).Where(i => !owned.Contains(ids[i])).ToArray();
         int[] freeIds = [.. open.Select(i => ids[i])];
         Vector3[] freePlaces = [.. open.Select(i => places[i])];
-        _search = Task.Run(() => FindAll(missing, freeIds, freePlaces));
+        _search = Task.Factory.StartNew(() => FindAll(missing, freeIds, freePlaces), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
     }
 
     /// <summary>The best fit is believed first; the others look among what it leaves.</summary>

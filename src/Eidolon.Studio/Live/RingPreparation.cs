@@ -157,10 +157,10 @@ public sealed class RingPreparation
         try
         {
             var (ring, report) = RingCalibration.Calibrate(wave, HarbourRing.Nominal, new Wand(), cancel, new Progress<double>(p => _progress = p));
-            ring = ring with { CalibratedUtc = DateTime.UtcNow };
-            Keep(new CalibrationRow { ProductionId = Production(), MadeUtc = DateTime.UtcNow, Cameras = CameraRingJson.Write(ring), ResidualPixels = report.ResidualPixels, Report = JsonSerializer.Serialize(report, Camel) });
+            (ring, var ground) = Place(ring with { CalibratedUtc = DateTime.UtcNow });
+            Keep(new CalibrationRow { ProductionId = Production(), MadeUtc = DateTime.UtcNow, GroundUtc = ground, Cameras = CameraRingJson.Write(ring), ResidualPixels = report.ResidualPixels, Report = JsonSerializer.Serialize(report, Camel) });
             _stage.Use(ring);
-            Say("Done", $"{ring.Count} cameras, {report.ResidualPixels:0.000} px from {report.Wands} wands. Lay the ground frame down next.");
+            Say("Done", $"{ring.Count} cameras, {report.ResidualPixels:0.000} px from {report.Wands} wands. {(ground is null ? "Lay the ground frame down next." : "Floor and axes are those of before; set them anew if the cameras were moved.")}");
         }
         catch (InvalidInputException e)
         {
@@ -170,6 +170,20 @@ public sealed class RingPreparation
         {
             Say("Ready", "Stopped; the calibration before stays in use.");
         }
+    }
+
+    /// <summary>Floor and axes of the calibration before where the cameras stand as they did; otherwise a rough world until the ground frame is laid.</summary>
+    private (CameraRing Ring, DateTime? Ground) Place(CameraRing ring)
+    {
+        using var db = _factory.CreateDbContext();
+        var before = db.Calibrations.AsNoTracking().OrderByDescending(c => c.Id).FirstOrDefault();
+        if (before?.GroundUtc is null)
+        {
+            return (GroundAlignment.Roughly(ring), null);
+        }
+
+        var (laid, rms) = GroundAlignment.Onto(ring, CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(before.Cameras), "calibration"));
+        return (laid, rms < 0.02 ? before.GroundUtc : null);
     }
 
     private void Align(CentroidTake still)

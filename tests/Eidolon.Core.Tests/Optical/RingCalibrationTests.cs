@@ -74,6 +74,16 @@ public class RingCalibrationTests(RingFixture fixture, ITestOutputHelper output)
         Assert.Contains("ground frame was not recognised", e.Message, StringComparison.Ordinal);
     }
 
+    [Fact]
+    public void A_new_wave_keeps_the_floor_of_before()
+    {
+        var (laid, rms) = GroundAlignment.Onto(fixture.Unset, fixture.Calibrated);
+        Assert.True(rms < 1e-4);
+        Assert.All(laid.Cameras.Zip(fixture.Calibrated.Cameras), p => Assert.True((p.First.Position - p.Second.Position).Length < 1e-4));
+        var rough = GroundAlignment.Roughly(fixture.Unset);
+        Assert.All(rough.Cameras, c => Assert.InRange(c.Position.Y, 2, 4));
+    }
+
     [Theory]
     [InlineData(21, 40)]
     [InlineData(22, 60)]

@@ -7,6 +7,9 @@ namespace Eidolon.Studio.Live.Devices;
 /// <summary>A device that sends over UDP on loopback. Whatever arrives is checked; what is not the device's is counted and forgotten.</summary>
 public sealed class UdpDeviceSource : IDeviceSource, IDisposable
 {
+    /// <summary>How long it listens before it looks whether it shall stop.</summary>
+    private const int PatienceMilliseconds = 200;
+
     private readonly Socket _socket;
     private readonly int _sources;
     private readonly Func<ReadOnlyMemory<byte>, bool> _whole;
@@ -47,19 +50,36 @@ public sealed class UdpDeviceSource : IDeviceSource, IDisposable
 
     public event Action<DeviceArrival>? Arrived;
 
-    public async Task Run(CancellationToken cancel)
+    /// <remarks>A thread of its own: packets must not wait for a free thread of the pool.</remarks>
+    public Task Run(CancellationToken cancel) => Task.Factory.StartNew(() => Listen(cancel), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+
+    private void Listen(CancellationToken cancel)
     {
         var buffer = new byte[64 * 1024];
         var from = new SocketAddress(AddressFamily.InterNetwork);
+        _socket.ReceiveTimeout = PatienceMilliseconds;
         while (!cancel.IsCancellationRequested)
         {
             int size;
             try
             {
-                size = await _socket.ReceiveFromAsync(buffer.AsMemory(), SocketFlags.None, from, cancel);
+                size = _socket.ReceiveFrom(buffer, SocketFlags.None, from);
+            }
+            catch (SocketException e) when (e.SocketErrorCode == SocketError.TimedOut)
+            {
+                continue;
+            }
+            catch (ObjectDisposedException)
+            {
+                return;
             }
             catch (SocketException e)
             {
+                if (cancel.IsCancellationRequested)
+                {
+                    return;
+                }
+
                 Meter.NoteBad(e.Message, StudioClock.Now);
                 _log.LogWarning(e, "{Device}: the socket reported an error", Name);
                 continue;

@@ -1,0 +1,77 @@
+using System.Diagnostics;
+using System.Text.Json;
+using Microsoft.AspNetCore.SignalR.Client;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Eidolon.Bench;
+
+/// <summary>A studio in a process of its own, a stand-in ring in another, and a page's connection to it.</summary>
+internal sealed class StudioProcess : IAsyncDisposable
+{
+    private readonly Process _studio;
+    private Process? _ring;
+    private HubConnection? _page;
+
+    private StudioProcess(Process studio, string address) => (_studio, Address) = (studio, address);
+
+    public string Address { get; }
+
+    public Process Studio => _studio;
+
+    /// <summary>Frames that reached the page.</summary>
+    public long Pushed { get; private set; }
+
+    public static async Task<StudioProcess> Start(string data, bool demo = false)
+    {
+        var dll = Path.Combine(AppContext.BaseDirectory, "Eidolon.Studio.dll");
+        var info = new ProcessStartInfo("dotnet", [dll, demo ? "demo" : "serve", "--data", data, "--port", "0"]) { RedirectStandardOutput = true };
+        var process = Process.Start(info)!;
+        while (await process.StandardOutput.ReadLineAsync() is { } line)
+        {
+            if (line.Contains("ready after", StringComparison.Ordinal))
+            {
+                return new StudioProcess(process, line[line.IndexOf("http", StringComparison.Ordinal)..].Trim());
+            }
+        }
+
+        throw new InvalidOperationException("the studio did not start");
+    }
+
+    /// <summary>Connects as a page does and lets the studio follow the performers.</summary>
+    public async Task Open(params string[] performers)
+    {
+        _page = new HubConnectionBuilder().WithUrl(Address + "/hubs/live").AddMessagePackProtocol().Build();
+        _page.On<byte[], byte[], byte[], byte[]>("frame", (_, _, _, _) => Pushed++);
+        await _page.StartAsync();
+        await _page.InvokeAsync<string>("Track", performers, "Whole");
+    }
+
+    /// <summary>The stand-in ring plays a scene from a process of its own.</summary>
+    public async Task Play(string scene)
+    {
+        var port = (await Status()).GetProperty("Devices").EnumerateArray().First().GetProperty("Arrives").GetString()!.Split(':')[^1];
+        var dll = Path.Combine(AppContext.BaseDirectory, "eidolon-cli.dll");
+        _ring = Process.Start(new ProcessStartInfo("dotnet", [dll, "stand-in", "ring", "--scenario", scene, "--port", port]) { RedirectStandardOutput = true })!;
+    }
+
+    public async Task<JsonElement> Status() => JsonSerializer.SerializeToElement(await _page!.InvokeAsync<Eidolon.Studio.Live.RecorderStatus>("Status"));
+
+    public Task<string> Record(string name, int number) => _page!.InvokeAsync<string>("Record", new Eidolon.Studio.Live.RecordRequest(2, name, number, "Ines, Tobi", "crate-carry", string.Empty));
+
+    public void Kill() => _studio.Kill(entireProcessTree: true);
+
+    public async ValueTask DisposeAsync()
+    {
+        _ring?.Kill();
+        if (!_studio.HasExited)
+        {
+            _studio.Kill();
+        }
+
+        await _studio.WaitForExitAsync();
+        if (_page is not null)
+        {
+            await _page.DisposeAsync();
+        }
+    }
+}
