@@ -1,6 +1,7 @@
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Optical;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 
@@ -20,6 +21,8 @@ internal sealed class FileResources : IResources
     public Performer Performer() => Body ?? throw new ArgumentException("no performer is given");
 
     public IReadOnlyList<LabelSubject> Subjects(CancellationToken cancel) => Known;
+
+    public (CentroidTake Seen, CameraRing Ring) Pictures() => throw new ArgumentException("no pictures are given");
 
     public Skeleton Character(string name) => throw new ArgumentException($"no character '{name}' is given");
 

@@ -2,6 +2,7 @@ using System.IO.Hashing;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
 using Eidolon.Core.Optical;
 using Eidolon.Storage.Model;
 using Microsoft.EntityFrameworkCore;
@@ -15,6 +16,9 @@ public sealed class SampleStore(EidolonDb db)
 
     /// <summary>Name of the raw stream of 2D centroids.</summary>
     public const string RawRing = "ring";
+
+    /// <summary>Name of the stream of a motion that was brought in.</summary>
+    public const string RawMotion = "motion";
 
     /// <summary>Name of the raw marker stream.</summary>
     public const string RawMarkers = "markers";
@@ -89,6 +93,21 @@ public sealed class SampleStore(EidolonDb db)
 
         await db.SaveChangesAsync(cancel);
         db.ChangeTracker.Clear();
+    }
+
+    /// <summary>Stores a motion that was brought in; it stands before the Ledger as markers do.</summary>
+    public Task WriteMotion(int takeId, TakeData data, CancellationToken cancel = default) => Append(takeId, RawMotion, 0, data.Performer!.FrameCount, ResultCodec.Write(data), cancel);
+
+    /// <summary>What a take holds before its Ledger: markers, or a motion that was brought in.</summary>
+    public async Task<TakeData> ReadRaw(Take take, CancellationToken cancel = default)
+    {
+        var chunk = await db.Chunks.AsNoTracking().FirstOrDefaultAsync(c => c.TakeId == take.Id && c.Stream == RawMotion, cancel);
+        if (chunk is null)
+        {
+            return new TakeData(await ReadMarkers(take, cancel));
+        }
+
+        return Hash(chunk.Data) == chunk.Hash && ResultCodec.Read(chunk.Data) is { } data ? data : throw new DamagedDataException($"{take.Name}: the stored motion does not match its checksum");
     }
 
     /// <summary>Raw markers of a take, every chunk checked.</summary>

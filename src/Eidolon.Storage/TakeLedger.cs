@@ -21,14 +21,14 @@ public sealed class TakeLedger(EidolonDb db, SampleStore samples, ResultCache ca
     /// <summary>The data after the Ledger (and <paramref name="extra"/> entries on top, for proposals), with each entry's result.</summary>
     public async Task<(TakeData Data, IReadOnlyList<OperationResult?> Results)> Run(Take take, IResources resources, IReadOnlyList<Entry>? extra = null, int? upTo = null, IProgress<double>? progress = null, CancellationToken cancel = default)
     {
-        var raw = await samples.ReadMarkers(take, cancel);
+        var raw = await samples.ReadRaw(take, cancel);
         var entries = Entries(take);
         if (upTo is { } n)
         {
             entries = [.. entries.Take(n)];
         }
 
-        return Ledger.Run(new TakeData(raw), Seed(take, resources), [.. entries, .. extra ?? []], new OperationContext(resources, progress, cancel), cache);
+        return Ledger.Run(raw, Seed(take, resources), [.. entries, .. extra ?? []], new OperationContext(resources, progress, cancel), cache);
     }
 
     /// <summary>Adds an entry and keeps what it said.</summary>

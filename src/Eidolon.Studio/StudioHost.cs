@@ -59,6 +59,8 @@ public static class StudioHost
         app.MapHealthChecks("/healthz");
         StageApi.Map(app);
         LiveApi.Map(app);
+        ImportApi.Map(app);
+        WitnessApi.Map(app);
         return app;
     }
 
@@ -93,6 +95,8 @@ public static class StudioHost
         services.AddScoped<TakeLedger>();
         services.AddScoped<TakeService>();
         services.AddScoped<JobQueue>();
+        services.AddScoped<TakeImport>();
+        services.AddSingleton<ImportDesk>();
         services.AddScoped<HandOffService>();
         services.AddScoped<NonceSource>();
         AddStage(services);

@@ -64,8 +64,9 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
     public void A_take_goes_from_record_to_a_downloaded_file()
     {
         _browser.Open("/record");
-        _browser.Js("document.getElementById('setup').value = 'HL_077_first-light'; document.getElementById('number').value = '1'; const s = document.getElementById('scene'); s.value = 'gangplank-hop'; s.dispatchEvent(new Event('change')); document.getElementById('performer').value = 'Tobi'; document.getElementById('performer').dispatchEvent(new Event('change'))");
-        _browser.Until("return Number(document.getElementById('m-seen').textContent) > 40", "live markers");
+        _browser.Js("document.getElementById('setup').value = 'HL_077_first-light'; document.getElementById('number').value = '1'; const s = document.getElementById('scene'); s.value = 'gangplank-hop'; document.querySelector('[data-performer=Ines]').click(); document.querySelector('[data-performer=Tobi]').click(); s.dispatchEvent(new Event('change'))");
+        _browser.Until("return document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'", "Tobi to be found", 120);
+        _browser.Until("return Number(document.getElementById('live-count').textContent) > 40", "live markers");
         Click("#record");
         _browser.Until("return document.querySelector('#states .on')?.textContent === 'Recording'", "the recording to run");
         _browser.Until("return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 4", "four seconds of recording");
@@ -215,7 +216,7 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         var axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "assets", "axe.min.js"));
         _browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
         var take = Take("HL_030_gangplank-hop_02").Id;
-        var pages = new[] { "/", "/keys", "/record" }.Concat(Studio.Services.StepThread.Names.Skip(1).Select(s => $"/takes/{take}/{s.ToLowerInvariant()}"));
+        var pages = new[] { "/", "/keys", "/record", "/record/ring", "/record/suit", "/record/performers", "/record/props", "/record/sets", "/record/import", $"/takes/{take}/video" }.Concat(Studio.Services.StepThread.Names.Skip(1).Select(s => $"/takes/{take}/{s.ToLowerInvariant()}"));
         foreach (var page in pages)
         {
             _browser.Open($"{page}?theme={theme}");

@@ -139,6 +139,8 @@ public sealed class StorageTests : IAsyncLifetime
 
     private sealed class Nothing : IResources
     {
+        public (Core.Optical.CentroidTake Seen, Core.Optical.CameraRing Ring) Pictures() => throw new ArgumentException("none");
+
         public MarkerSet MarkerSet() => new("none", [], []);
 
         public Performer Performer() => throw new InvalidOperationException();

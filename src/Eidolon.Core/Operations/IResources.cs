@@ -1,5 +1,6 @@
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Optical;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 
@@ -14,6 +15,10 @@ public interface IResources
     Performer Performer();
 
     IReadOnlyList<LabelSubject> Subjects(CancellationToken cancel);
+
+    /// <summary>Raw 2D of the take and the ring that recorded it.</summary>
+    /// <exception cref="ArgumentException">The take has none.</exception>
+    (CentroidTake Seen, CameraRing Ring) Pictures();
 
     /// <summary>A character's skeleton with roles.</summary>
     Skeleton Character(string name);

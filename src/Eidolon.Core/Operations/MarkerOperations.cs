@@ -2,12 +2,27 @@ using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Optical;
 
 namespace Eidolon.Core.Operations;
 
 /// <summary>Operations from markers to markers.</summary>
 public static class MarkerOperations
 {
+    /// <summary>Makes the points anew from the raw 2D; parameters: tolerance and gate (px), rays, shortest (frames). Labels given before are gone with the old points.</summary>
+    public static Operation Reconstruct { get; } = new("reconstruct", 1, "Label", "Reconstruct", (_, p, c) =>
+    {
+        var (seen, ring) = c.Resources.Pictures();
+        var usual = new ReconstructOptions();
+        var (take, report) = TakeReconstructor.Reconstruct(seen, ring, usual with { TolerancePixels = p.Number("tolerance", usual.TolerancePixels), GatePixels = p.Number("gate", usual.GatePixels), MinimumRays = p.Whole("rays", usual.MinimumRays), MinimumFrames = p.Whole("shortest", usual.MinimumFrames) }, c.Cancel, c.Progress);
+        var json = new JsonObject
+        {
+            ["trajectories"] = report.Trajectories, ["dropped"] = report.Dropped, ["meanRays"] = Math.Round(report.MeanRays, 2), ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
+            ["cameras"] = new JsonArray([.. report.Cameras.Select(x => (JsonNode)new JsonObject { ["name"] = x.Name, ["residualPixels"] = Math.Round(x.ResidualPixels, 3), ["used"] = Math.Round(x.Used, 3) })]),
+        };
+        return new OperationResult(new TakeData(take), $"{report.Trajectories} dots, {report.MeanRays:0.0} rays each", json);
+    });
+
     /// <summary>Automatic labels from the performers' known shapes.</summary>
     public static Operation Label { get; } = new("label", 1, "Label", "Label", (data, _, c) =>
     {

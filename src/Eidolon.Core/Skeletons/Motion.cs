@@ -53,6 +53,9 @@ public sealed class Motion
 
     public Span<Vector3> TranslationsAt(int frame) => Translations.AsSpan(frame * Skeleton.Count, Skeleton.Count);
 
+    /// <summary>The same samples on a skeleton with the same joints, e.g. once roles are known.</summary>
+    public Motion On(Skeleton skeleton) => skeleton.Count == Skeleton.Count ? new(skeleton, FrameRate, FrameCount, Rotations, Translations) { FirstFrame = FirstFrame, Morphs = Morphs, Warnings = Warnings } : throw new ArgumentException("the skeletons do not have the same joints", nameof(skeleton));
+
     public Motion Copy() => new(Skeleton, FrameRate, FrameCount, (Quaternion[])Rotations.Clone(), (Vector3[])Translations.Clone())
     {
         FirstFrame = FirstFrame, Morphs = Morphs, Warnings = Warnings,

@@ -6,6 +6,9 @@ namespace Eidolon.Core.Skeletons;
 /// <summary>Whole-motion edits that only export and import use: ranges, rates, scale, axes. Each gives a new motion.</summary>
 public static class MotionEdits
 {
+    /// <summary>The same frames played at another rate: for a file that tells its rate wrong.</summary>
+    public static Motion AtRate(Motion motion, double rate) => new(motion.Skeleton, rate, motion.FrameCount, motion.Rotations, motion.Translations) { FirstFrame = motion.FirstFrame, Morphs = motion.Morphs, Warnings = motion.Warnings };
+
     /// <summary>Frames <paramref name="start"/> up to, not including, <paramref name="end"/>, every <paramref name="step"/>th.</summary>
     public static Motion Range(Motion motion, int start, int end, int step = 1)
     {

@@ -38,6 +38,8 @@ public static class StageApi
         });
         app.MapGet("/figures/performer/{name}.glb", async (string name, EidolonDb db, CancellationToken cancel) =>
             await db.Performers.AsNoTracking().Where(p => p.Name == name).Select(p => p.Figure).FirstOrDefaultAsync(cancel) is { Length: > 0 } glb ? Results.File(glb, "model/gltf-binary") : Results.NotFound());
+        app.MapGet("/figures/take/{id:int}.glb", async (int id, TakeService takes, CancellationToken cancel) =>
+            (await takes.Open(id, cancel)).Data.Performer is { } motion ? Results.File(TakeImport.Figure(motion, "figure"), "model/gltf-binary") : Results.NotFound());
         app.MapGet("/figures/character/{name}.glb", async (string name, EidolonDb db, CancellationToken cancel) =>
             await db.Characters.AsNoTracking().Where(p => p.Name == name).Select(p => p.Glb).FirstOrDefaultAsync(cancel) is { } glb ? Results.File(glb, "model/gltf-binary") : Results.NotFound());
     }
@@ -120,7 +122,7 @@ public static class StageApi
         var late = step is "assemble" or "polish" or "export";
         if (open.Data.Performer is { } p && !(late && open.Data.Character is not null))
         {
-            figures.Add((JsonNode)Figure("performer", open.FirstPerformer, $"/figures/performer/{open.FirstPerformer}.glb", p));
+            figures.Add((JsonNode)Figure("performer", open.FirstPerformer, open.Data.Markers!.MarkerCount == 0 ? $"/figures/take/{open.Take.Id}.glb" : $"/figures/performer/{open.FirstPerformer}.glb", p));
         }
 
         if (open.Data.Character is { } c && step is "retarget" or "assemble" or "polish" or "export" && open.Data.Character is { } motion)

@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages;
 
 /// <summary>The Board: shoot days, takes, performers, characters, and what needs a look.</summary>
-public sealed class IndexModel(EidolonDb db, DeviceRack rack) : PageModel
+public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Day { get; set; }
@@ -64,8 +64,7 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack) : PageModel
             await file.CopyToAsync(memory, cancel);
             try
             {
-                var markers = MotionFiles.ReadMarkers(memory.ToArray(), Path.GetFileName(file.FileName)).Take;
-                await Add(Path.GetFileNameWithoutExtension(file.FileName), day, performer, markers, cancel);
+                await import.Add(ImportedFile.Read(memory.ToArray(), Path.GetFileName(file.FileName)), day, performer, cancel);
             }
             catch (InvalidInputException e)
             {
@@ -79,29 +78,9 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack) : PageModel
             return RedirectToPage(new { Day = day });
         }
 
-        Error ??= "Choose at least one C3D or CSV file.";
+        Error ??= "Choose at least one file: C3D, BVH, GLB or CSV.";
         await Load(cancel);
         return Page();
-    }
-
-    private async Task Add(string name, int day, string performer, Core.Markers.MarkerTake markers, CancellationToken cancel)
-    {
-        var free = name;
-        for (var k = 2; await db.Takes.AnyAsync(t => t.Name == free, cancel); k++)
-        {
-            free = $"{name}_{k}";
-        }
-
-        var take = new Take
-        {
-            ShootDayId = day, Name = free, SetUp = name, Number = 1, Performer = performer, FrameRate = markers.FrameRate, FrameCount = markers.FrameCount, Channels = string.Join('\n', markers.Names),
-            RawHash = SampleStore.Hash(markers.Bytes).ToString("x"), State = TakeState.Kept, CreatedUtc = DateTime.UtcNow, Note = markers.Warnings.Count > 0 ? string.Join("; ", markers.Warnings) : "Brought in",
-        };
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        db.Takes.Add(take);
-        await db.SaveChangesAsync(cancel);
-        await new SampleStore(db).WriteMarkers(take.Id, markers, cancel);
-        await transaction.CommitAsync(cancel);
     }
 
     private async Task Load(CancellationToken cancel)

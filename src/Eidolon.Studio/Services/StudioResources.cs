@@ -5,6 +5,7 @@ using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Optical;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 using Eidolon.StandIns.People;
@@ -56,7 +57,7 @@ public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, Result
         }
 
         var resources = new StudioResources(factory, cache, memory, other);
-        var raw = new SampleStore(db).ReadMarkers(other).GetAwaiter().GetResult();
+        var raw = new SampleStore(db).ReadRaw(other).GetAwaiter().GetResult();
         // The clip on this take's character: the other take's solve, retargeted here when it was made for somebody else.
         var list = entries.Take(last + 1).ToList();
         if (character.Length > 0 && (string?)list[last].Parameters["character"] != character)
@@ -67,7 +68,21 @@ public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, Result
         }
 
         var seed = System.IO.Hashing.XxHash128.HashToUInt128(System.Text.Encoding.UTF8.GetBytes($"{other.RawHash}|{resources.Version}"));
-        return Ledger.Run(new TakeData(raw), seed, list, new OperationContext(resources), cache).Data.Character!;
+        return Ledger.Run(raw, seed, list, new OperationContext(resources), cache).Data.Character!;
+    }
+
+    /// <summary>The take's raw 2D and the calibration it was recorded with.</summary>
+    public (CentroidTake Seen, CameraRing Ring) Pictures()
+    {
+        using var db = factory.CreateDbContext();
+        var row = take.CalibrationId is { } id ? db.Calibrations.AsNoTracking().FirstOrDefault(c => c.Id == id) : null;
+        if (row is null)
+        {
+            throw new ArgumentException("the take was not recorded by the camera ring: there are no pictures to reconstruct from");
+        }
+
+        var ring = CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Cameras), "calibration");
+        return (new SampleStore(db).ReadCentroids(take, ring.Count).GetAwaiter().GetResult() ?? throw new ArgumentException("the take holds no 2D pictures"), ring);
     }
 
     private static string VersionOf(PerformerRow row) => $"{row.Name}:{row.ReferenceTakeId}:{row.Body.Length}";

@@ -1,0 +1,32 @@
+namespace Eidolon.Core.Formats;
+
+/// <summary>What a person corrects when a file is brought in.</summary>
+/// <param name="Scale">Lengths are multiplied by this after the file was read as it says itself.</param>
+/// <param name="Up">The axis that is upright in what was read: Y, Z or X.</param>
+/// <param name="Rate">Frames a second when the file's own figure is wrong; the frames stay as they are.</param>
+/// <param name="OldPrefix">Names that begin with this and a colon …</param>
+/// <param name="NewPrefix">… begin with this instead; nothing takes the prefix off.</param>
+/// <param name="Subjects">Prefixes to bring in; all when null. An empty text stands for names without a prefix.</param>
+public sealed record ImportSettings(double Scale = 1, string Up = "Y", double? Rate = null, string? OldPrefix = null, string? NewPrefix = null, IReadOnlyList<string>? Subjects = null)
+{
+    /// <exception cref="ArgumentException">A figure that cannot be; says which.</exception>
+    public ImportSettings Checked()
+    {
+        if (!(Scale > 0) || !double.IsFinite(Scale))
+        {
+            throw new ArgumentException("the unit must be above zero");
+        }
+
+        if (Up is not ("X" or "Y" or "Z"))
+        {
+            throw new ArgumentException($"'{Up}' is no axis: X, Y or Z");
+        }
+
+        if (Rate is { } r && !(r is > 0 and <= 10_000))
+        {
+            throw new ArgumentException("the rate must lie between 0 and 10000 frames a second");
+        }
+
+        return this;
+    }
+}

@@ -1,0 +1,106 @@
+using System.Numerics;
+using Eidolon.Core.Formats.C3d;
+using Eidolon.Core.Geometry;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Formats;
+
+/// <summary>A file on its way in: what it holds as it says itself, and the same after corrections.</summary>
+public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Markers, Motion? Motion, string Units, string Up)
+{
+    public double FrameRate => Markers?.FrameRate ?? Motion!.FrameRate;
+
+    public int FrameCount => Markers?.FrameCount ?? Motion!.FrameCount;
+
+    public IReadOnlyList<string> Warnings => Markers?.Warnings ?? Motion!.Warnings;
+
+    /// <summary>Performers or other prefixes in the names; empty text for names without one.</summary>
+    public IReadOnlyList<string> Prefixes => Markers is null ? [] : [.. Markers.Names.Where(n => !MarkerNames.IsUnnamed(n)).Select(n => MarkerNames.Split(n).Performer ?? string.Empty).Distinct()];
+
+    /// <summary>Reads any of the formats.</summary>
+    /// <exception cref="InvalidInputException">File, place and reason.</exception>
+    public static ImportedFile Read(byte[] bytes, string name)
+    {
+        var kind = MotionFiles.KindOf(name, bytes);
+        if (kind is FileKind.C3d or FileKind.Csv)
+        {
+            var document = MotionFiles.ReadMarkers(bytes, name);
+            return new ImportedFile(name, kind, document.Take, null, kind == FileKind.Csv ? "m" : document.Units, document.UpAxis);
+        }
+
+        return new ImportedFile(name, kind, null, MotionFiles.ReadMotion(bytes, name), kind == FileKind.Bvh ? "cm" : "m", "Y");
+    }
+
+    /// <summary>The same with the corrections applied.</summary>
+    public ImportedFile Corrected(ImportSettings settings)
+    {
+        settings.Checked();
+        return this with { Markers = Markers is null ? null : Correct(Markers, settings), Motion = Motion is null ? null : Correct(Motion, settings) };
+    }
+
+    /// <summary>From the lowest to the highest point, the middle frame of those that show most, metres.</summary>
+    public double Height()
+    {
+        var points = Markers ?? MotionFiles.JointPoints(Motion!);
+        var heights = new List<float>();
+        for (var f = 0; f < points.FrameCount; f += Math.Max(1, points.FrameCount / 50))
+        {
+            var seen = points.At(f).ToArray().Where(MarkerTake.Seen).ToArray();
+            if (seen.Length > 1)
+            {
+                heights.Add(seen.Max(p => p.Y) - seen.Min(p => p.Y));
+            }
+        }
+
+        heights.Sort();
+        return heights.Count == 0 ? 0 : heights[heights.Count / 2];
+    }
+
+    private static MarkerTake Correct(MarkerTake take, ImportSettings s)
+    {
+        var keep = take.Names.Where(n => s.Subjects is null || MarkerNames.IsUnnamed(n) || s.Subjects.Contains(MarkerNames.Split(n).Performer ?? string.Empty)).ToArray();
+        if (keep.Length == 0)
+        {
+            throw new ArgumentException("nothing of the file is chosen");
+        }
+
+        var own = take.Only(keep);
+        var names = keep.Select(n => Rename(n, s)).ToArray();
+        if (names.Distinct(StringComparer.Ordinal).Count() != names.Length)
+        {
+            throw new ArgumentException("with this prefix two markers would have the same name");
+        }
+
+        var positions = new Vector3[own.Positions.Length];
+        for (var i = 0; i < positions.Length; i++)
+        {
+            positions[i] = C3dAxes.ToInside(own.Positions[i], s.Up) * (float)s.Scale;
+        }
+
+        return new MarkerTake(names, s.Rate ?? take.FrameRate, take.FrameCount, positions) { FirstFrame = take.FirstFrame, Warnings = take.Warnings };
+    }
+
+    private static string Rename(string name, ImportSettings s)
+    {
+        if (string.IsNullOrEmpty(s.OldPrefix) || MarkerNames.Split(name).Performer != s.OldPrefix)
+        {
+            return name;
+        }
+
+        var marker = MarkerNames.Split(name).Marker;
+        return string.IsNullOrEmpty(s.NewPrefix) ? marker : $"{s.NewPrefix}:{marker}";
+    }
+
+    private static Motion Correct(Motion motion, ImportSettings s)
+    {
+        var scaled = s.Scale == 1 ? motion : MotionEdits.Scale(motion, (float)s.Scale);
+        var turned = s.Up switch
+        {
+            "Z" => MotionEdits.Turn(scaled, Rotations.AboutAxis(0, -Math.PI / 2)),
+            "X" => MotionEdits.Turn(scaled, Rotations.AboutAxis(2, Math.PI / 2)),
+            _ => scaled,
+        };
+        return s.Rate is { } rate ? MotionEdits.AtRate(turned, rate) : turned;
+    }
+}

@@ -1,0 +1,135 @@
+using System.Globalization;
+using Eidolon.Core;
+using Eidolon.Core.Formats;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Eidolon.Studio.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Pages.Preparation;
+
+/// <summary>Import: drop files, see and correct them on the Stage, take them in.</summary>
+public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import) : PageModel
+{
+    [BindProperty(SupportsGet = true, Name = "file")]
+    public string? Waiting { get; set; }
+
+    [TempData]
+    public string? Taken { get; set; }
+
+    public IReadOnlyList<ImportDesk.Item> Items => desk.Items;
+
+    public ImportDesk.Item? Chosen { get; private set; }
+
+    public List<string> Errors { get; } = [];
+
+    public string SetError { get; private set; } = string.Empty;
+
+    public string Said => Taken ?? string.Empty;
+
+    public double Height { get; private set; }
+
+    /// <summary>True when what would be taken in is no person's size.</summary>
+    public bool Odd => Height is not (> 0.4 and < 3.2);
+
+    public IReadOnlyList<ShootDay> Days { get; private set; } = [];
+
+    public IReadOnlyList<string> Performers { get; private set; } = [];
+
+    /// <summary>What the numbers of the file may be, and the factor that makes it so.</summary>
+    public IEnumerable<(string Word, double Scale)> Units
+    {
+        get
+        {
+            Core.Formats.Units.TryMetres(Chosen!.File.Units, out var own);
+            yield return ($"as it says ({Chosen.File.Units})", 1);
+            foreach (var unit in new[] { "m", "cm", "mm", "in" }.Where(u => u != Chosen.File.Units))
+            {
+                Core.Formats.Units.TryMetres(unit, out var metres);
+                yield return ($"{unit}, not {Chosen.File.Units}", metres / own);
+            }
+        }
+    }
+
+    public Task OnGetAsync(CancellationToken cancel) => Load(cancel);
+
+    /// <summary>Files dropped: each is read; one that cannot be says why and changes nothing.</summary>
+    public async Task<IActionResult> OnPostPutAsync(List<IFormFile> files, CancellationToken cancel)
+    {
+        foreach (var file in files)
+        {
+            using var memory = new MemoryStream();
+            await file.CopyToAsync(memory, cancel);
+            try
+            {
+                Waiting = desk.Put(memory.ToArray(), Path.GetFileName(file.FileName)).Id;
+            }
+            catch (InvalidInputException e)
+            {
+                Errors.Add(e.Message);
+            }
+        }
+
+        if (files.Count == 0)
+        {
+            Errors.Add("Choose at least one file.");
+        }
+
+        if (Errors.Count == 0)
+        {
+            return RedirectToPage(new { file = Waiting });
+        }
+
+        await Load(cancel);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostSetAsync(string id, string scale, string up, string rate, string[] subjects, string? oldPrefix, string? newPrefix, CancellationToken cancel)
+    {
+        Waiting = id;
+        try
+        {
+            var file = desk.Find(id)?.File ?? throw new ArgumentException("the file is gone; drop it again");
+            var own = file.Prefixes.Any(p => p.Length > 0);
+            double Number(string text, string what) => double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) ? v : throw new ArgumentException($"the {what} is no number");
+            var given = Number(rate, "rate");
+            desk.Set(id, new ImportSettings(Number(scale, "unit"), up, Math.Abs(given - file.FrameRate) < 0.0005 ? null : given, own && newPrefix != oldPrefix ? oldPrefix : null, own && newPrefix != oldPrefix ? newPrefix?.Trim() : null, own ? subjects : null));
+            return RedirectToPage(new { file = id });
+        }
+        catch (ArgumentException e)
+        {
+            SetError = e.Message;
+            await Load(cancel);
+            return Page();
+        }
+    }
+
+    public async Task<IActionResult> OnPostTakeAsync(string id, int day, string performer, bool all, CancellationToken cancel)
+    {
+        var names = new List<string>();
+        foreach (var item in all ? desk.Items : desk.Items.Where(i => i.Id == id))
+        {
+            names.Add((await import.Add(item.File.Corrected(item.Settings), day, performer, cancel)).Name);
+            desk.Drop(item.Id);
+        }
+
+        Taken = names.Count == 0 ? "The file is gone; drop it again." : $"{string.Join(", ", names)} {(names.Count == 1 ? "is" : "are")} on the Board.";
+        return RedirectToPage();
+    }
+
+    public IActionResult OnPostDrop(string id)
+    {
+        desk.Drop(id);
+        return RedirectToPage();
+    }
+
+    private async Task Load(CancellationToken cancel)
+    {
+        Chosen = Waiting is null ? Items.FirstOrDefault() : desk.Find(Waiting);
+        Days = await db.Days.AsNoTracking().OrderByDescending(d => d.Date).ToListAsync(cancel);
+        Performers = await db.Performers.AsNoTracking().Select(p => p.Name).ToListAsync(cancel);
+        Height = Chosen?.File.Corrected(Chosen.Settings).Height() ?? 0;
+    }
+}

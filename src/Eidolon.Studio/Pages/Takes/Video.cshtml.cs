@@ -1,0 +1,121 @@
+using System.Globalization;
+using System.Numerics;
+using Eidolon.Core.Formats;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Video;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Eidolon.Studio.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Pages.Takes;
+
+/// <summary>A film next to a take: put in, lined up by hand or by a clap, played in step.</summary>
+public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
+{
+    [BindProperty(SupportsGet = true)]
+    public int Id { get; set; }
+
+    public Take Take { get; private set; } = null!;
+
+    public WitnessVideo? Video { get; private set; }
+
+    public string Error { get; private set; } = string.Empty;
+
+    public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await Load(cancel) ? Page() : NotFound();
+
+    public async Task<IActionResult> OnPostPutAsync(IFormFile? film, CancellationToken cancel)
+    {
+        if (!await Load(cancel))
+        {
+            return NotFound();
+        }
+
+        if (film is null || film.Length == 0)
+        {
+            Error = "Choose an mp4 or webm file.";
+            return Page();
+        }
+
+        using var memory = new MemoryStream();
+        await film.CopyToAsync(memory, cancel);
+        var bytes = memory.ToArray();
+        if (TypeOf(bytes) is not { } type)
+        {
+            Error = $"{Path.GetFileName(film.FileName)}: byte 0: this is neither an mp4 nor a webm film.";
+            return Page();
+        }
+
+        await db.Videos.Where(v => v.TakeId == Id).ExecuteDeleteAsync(cancel);
+        db.Videos.Add(new WitnessVideo { TakeId = Id, FileName = Path.GetFileName(film.FileName), ContentType = type, Data = bytes });
+        await db.SaveChangesAsync(cancel);
+        return RedirectToPage(new { Id });
+    }
+
+    public async Task<IActionResult> OnPostSetAsync(string offset, string speed, string from, string to, CancellationToken cancel)
+    {
+        if (!await Load(cancel) || Video is null)
+        {
+            return NotFound();
+        }
+
+        var v = new[] { offset, speed, from, to }.Select(t => double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && Math.Abs(n) < 1e5 ? n : double.NaN).ToArray();
+        if (v.Any(double.IsNaN) || !(v[1] is >= 0.01 and <= 16) || v[2] < 0 || (v[3] != 0 && v[3] <= v[2]))
+        {
+            Error = "Offset, speed and trim want numbers; the trim ends after it begins (0 is the film's end).";
+            return Page();
+        }
+
+        await db.Videos.Where(x => x.Id == Video.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.OffsetSeconds, v[0]).SetProperty(x => x.Speed, v[1]).SetProperty(x => x.TrimStart, v[2]).SetProperty(x => x.TrimEnd, v[3]), cancel);
+        return RedirectToPage(new { Id });
+    }
+
+    public async Task<IActionResult> OnPostDropAsync(CancellationToken cancel)
+    {
+        await db.Videos.Where(v => v.TakeId == Id).ExecuteDeleteAsync(cancel);
+        return RedirectToPage(new { Id });
+    }
+
+    /// <summary>The film's loudness comes from the browser, which alone can decode it; the clap is found here.</summary>
+    public async Task<IActionResult> OnPostClapAsync([FromBody] Loudness heard, CancellationToken cancel)
+    {
+        var open = await takes.Open(Id, cancel);
+        var points = open.Data.Performer is { } motion ? MotionFiles.JointPoints(motion) : open.Data.Markers!;
+        if (Wrist(points, 'L') is not { } left || Wrist(points, 'R') is not { } right)
+        {
+            return new JsonResult(new { error = "The wrists have no names yet: label or solve the take first." });
+        }
+
+        var sound = ClapFinder.InSound(heard.Values, heard.Rate);
+        var hands = ClapFinder.InMotion(left, right, points.FrameRate);
+        return new JsonResult(sound is null ? new { error = "No clap is heard in the film." } : hands is null ? new { error = "The wrists never meet fast in the take." } : (object)new { sound, hands, offset = Math.Round(sound.Value - hands.Value, 3) });
+    }
+
+    private static Vector3[]? Wrist(MarkerTake points, char side)
+    {
+        var column = Enumerable.Range(0, points.MarkerCount).Where(i => MarkerNames.Split(points.Names[i]).Marker is var n && n[^1] == side && (n.StartsWith("Wrist", StringComparison.Ordinal) || n.StartsWith("Hand", StringComparison.Ordinal))).Select(i => (int?)i).FirstOrDefault();
+        return column is { } c ? [.. Enumerable.Range(0, points.FrameCount).Select(f => points[f, c])] : null;
+    }
+
+    private async Task<bool> Load(CancellationToken cancel)
+    {
+        var take = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == Id, cancel);
+        if (take is null)
+        {
+            return false;
+        }
+
+        Take = take;
+        // The film itself is not needed to show the page.
+        Video = await db.Videos.AsNoTracking().Where(v => v.TakeId == Id).Select(v => new WitnessVideo { Id = v.Id, TakeId = v.TakeId, FileName = v.FileName, ContentType = v.ContentType, Data = Array.Empty<byte>(), OffsetSeconds = v.OffsetSeconds, TrimStart = v.TrimStart, TrimEnd = v.TrimEnd, Speed = v.Speed }).FirstOrDefaultAsync(cancel);
+        return true;
+    }
+
+    /// <summary>By the first bytes: EBML for webm, a file-type box for mp4.</summary>
+    private static string? TypeOf(ReadOnlySpan<byte> bytes) => bytes.StartsWith((ReadOnlySpan<byte>)[0x1A, 0x45, 0xDF, 0xA3]) ? "video/webm" : bytes.Length > 12 && bytes[4..8].SequenceEqual("ftyp"u8) ? "video/mp4" : null;
+
+    /// <summary>RMS of the sound, evenly spaced.</summary>
+    public sealed record Loudness(float[] Values, double Rate);
+}

@@ -1,0 +1,43 @@
+using System.Collections.Concurrent;
+using Eidolon.Core.Formats;
+
+namespace Eidolon.Studio.Services;
+
+/// <summary>Files that were dropped and not taken in yet. They live here only: nothing of the production changes before a person says so.</summary>
+public sealed class ImportDesk
+{
+    private const int Most = 40;
+    private readonly ConcurrentDictionary<string, Item> _items = new(StringComparer.Ordinal);
+    private long _order;
+
+    /// <summary>A file that waits.</summary>
+    public sealed record Item(string Id, long Order, ImportedFile File, ImportSettings Settings);
+
+    public IReadOnlyList<Item> Items => [.. _items.Values.OrderBy(i => i.Order)];
+
+    /// <summary>Reads a file and keeps it waiting; the oldest make room.</summary>
+    /// <exception cref="Core.InvalidInputException">It cannot be read; nothing is kept.</exception>
+    public Item Put(byte[] bytes, string name)
+    {
+        var item = new Item(Guid.NewGuid().ToString("N"), Interlocked.Increment(ref _order), ImportedFile.Read(bytes, name), new ImportSettings());
+        _items[item.Id] = item;
+        foreach (var old in Items.Take(Math.Max(0, _items.Count - Most)))
+        {
+            _items.TryRemove(old.Id, out _);
+        }
+
+        return item;
+    }
+
+    public Item? Find(string id) => _items.GetValueOrDefault(id);
+
+    /// <summary>Keeps corrections; they are tried at once, so that a wrong one is told now.</summary>
+    public Item Set(string id, ImportSettings settings)
+    {
+        var item = Find(id) ?? throw new ArgumentException("the file is gone; drop it again");
+        item.File.Corrected(settings);
+        return _items[id] = item with { Settings = settings };
+    }
+
+    public void Drop(string id) => _items.TryRemove(id, out _);
+}

@@ -1,0 +1,63 @@
+import { Clock } from './stage/clock.js';
+import { Stage } from './stage/stage.js';
+import { onKey } from './app.js';
+
+const $ = id => document.getElementById(id);
+const main = $('main'), take = main.dataset.take, film = $('film');
+const scene = await (await fetch(`/api/takes/${take}/scene?step=solve`)).json();
+const clock = new Clock(Number(main.dataset.frames), Number(main.dataset.rate), `video:${take}`);
+const stage = new Stage($('stage'), clock);
+const floats = async url => new Float32Array(await (await fetch(url)).arrayBuffer());
+if (scene.markers.length) stage.setMarkers(scene.markers, scene.links, await floats(`/api/takes/${take}/markers`));
+for (const f of scene.figures.filter(f => f.kind === 'performer')) (await stage.addFigure(f, await floats(`/api/takes/${take}/motion/performer`))).mode('body');
+stage.frameAll(4.4);
+window.eidolon = { stage, clock, film };
+
+// The take's clock leads; the film follows it, by its own speed while it plays.
+const offset = () => Number($('offset')?.value) || 0, speed = () => Number($('speed')?.value) || 1;
+const wanted = () => offset() + clock.frame / clock.rate / speed();
+function follow() {
+  $('frame').textContent = clock.frame;
+  $('scrub').value = clock.frame;
+  if (!film) return;
+  const t = wanted(), from = Number(film.dataset.from), to = Number(film.dataset.to) || Infinity, inside = t >= Math.max(0, from) && t <= Math.min(to, film.duration || Infinity);
+  film.classList.toggle('e-outside', !inside);
+  if (inside && (!clock.playing || Math.abs(film.currentTime - t) > 0.12)) film.currentTime = t;
+  if (clock.playing && inside && film.paused) { film.playbackRate = Math.min(16, Math.max(0.0625, 1 / speed())); film.play().catch(() => {}); }
+  if ((!clock.playing || !inside) && !film.paused) film.pause();
+  $('film-time').textContent = `${t.toFixed(2)} s`;
+}
+clock.addEventListener('frame', follow);
+clock.addEventListener('state', () => { $('play').textContent = clock.playing ? 'Pause' : 'Play'; $('play').setAttribute('aria-pressed', clock.playing); follow(); });
+$('play').addEventListener('click', () => clock.toggle());
+$('scrub').addEventListener('input', e => { clock.pause(); clock.set(Number(e.target.value)); });
+$('sound').addEventListener('change', e => { if (film) film.muted = !e.target.checked; });
+onKey(' ', () => clock.toggle());
+onKey('ArrowLeft', () => clock.step(-1));
+onKey('ArrowRight', () => clock.step(1));
+$('offset')?.addEventListener('input', follow);
+document.querySelectorAll('[data-nudge]').forEach(b => b.addEventListener('click', () => { $('offset').value = (offset() + Number(b.dataset.nudge)).toFixed(3); follow(); }));
+
+// The browser decodes the sound; where the clap is, the studio finds.
+$('clap')?.addEventListener('click', async () => {
+  $('clap-said').textContent = 'Listening …';
+  try {
+    const audio = new OfflineAudioContext(1, 8000, 8000);
+    const sound = await audio.decodeAudioData(await (await fetch(film.src)).arrayBuffer());
+    const samples = sound.getChannelData(0), rate = 200, step = Math.floor(sound.sampleRate / rate), values = [];
+    for (let i = 0; i + step <= samples.length; i += step) {
+      let sum = 0;
+      for (let k = 0; k < step; k++) sum += samples[i + k] * samples[i + k];
+      values.push(Math.sqrt(sum / step));
+    }
+    const token = document.querySelector('meta[name="antiforgery"]').content;
+    const answer = await (await fetch('?handler=Clap', { method: 'POST', headers: { 'Content-Type': 'application/json', 'X-Antiforgery': token }, body: JSON.stringify({ values, rate: sound.sampleRate / step }) })).json();
+    if (answer.error) { $('clap-said').textContent = answer.error; return; }
+    $('offset').value = answer.offset;
+    $('clap-said').textContent = `Heard at ${answer.sound.toFixed(2)} s, the hands meet at ${answer.hands.toFixed(2)} s. Keep it when it looks right.`;
+    follow();
+  } catch { $('clap-said').textContent = 'The film has no sound that can be read.'; }
+});
+film?.addEventListener('loadedmetadata', follow);
+follow();
+document.body.dataset.ready = 'true';
