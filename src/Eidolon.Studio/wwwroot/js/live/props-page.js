@@ -69,5 +69,6 @@ $('look')?.addEventListener('click', () => { view.through = view.through ? null 
 await begin(show);
 await command('Perform', 'crate-carry', 'Ines');
 await view.load();
+view.cameras.setCover(false);
 list();
 document.body.dataset.ready = 'true';
