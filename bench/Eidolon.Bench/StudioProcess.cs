@@ -41,7 +41,11 @@ internal sealed class StudioProcess : IAsyncDisposable
     public async Task Open(params string[] performers)
     {
         _page = new HubConnectionBuilder().WithUrl(Address + "/hubs/live").AddMessagePackProtocol().Build();
-        _page.On<byte[], byte[], byte[], byte[]>("frame", (_, _, _, _) => Pushed++);
+        _page.On<byte[], byte[], byte[], byte[]>("frame", (_, _, _, _) =>
+        {
+            Pushed++;
+            _ = _page.SendAsync("Seen");
+        });
         await _page.StartAsync();
         await _page.InvokeAsync<string>("Track", performers, "Whole");
     }

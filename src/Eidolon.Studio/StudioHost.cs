@@ -128,6 +128,7 @@ public static class StudioHost
         Hosted<StandInStage>();
         services.AddSingleton<RingAssembler>();
         services.AddSingleton<LiveCast>();
+        services.AddSingleton<LiveAudience>();
         Hosted<LiveStage>();
         services.AddSingleton<RingPreparation>();
         services.AddSingleton<SuitCheck>();

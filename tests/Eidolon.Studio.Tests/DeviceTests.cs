@@ -84,6 +84,21 @@ public sealed class DeviceTests
     }
 
     [Fact]
+    public void A_device_that_starts_anew_is_heard_at_once_and_a_replay_is_not()
+    {
+        var meter = new DeviceMeter(1);
+        for (uint i = 0; i < 200; i++)
+        {
+            Assert.True(meter.Note(new DevicePacket(DeviceKind.Suit, 0, 50, i, 1000 + (i * 0.01)), 1000 + (i * 0.01), "here"));
+        }
+
+        Assert.False(meter.Note(new DevicePacket(DeviceKind.Suit, 0, 50, 150, 1001.5), 1002.1, "here"));
+        Assert.True(meter.Note(new DevicePacket(DeviceKind.Suit, 0, 50, 0, 1002.2), 1002.2, "here"));
+        Assert.True(meter.Note(new DevicePacket(DeviceKind.Suit, 0, 50, 1, 1002.21), 1002.21, "here"));
+        Assert.Equal((202, 0, 1), (meter.Received, meter.Lost, meter.Bad));
+    }
+
+    [Fact]
     public async Task A_port_in_use_is_no_obstacle()
     {
         using var first = Face();

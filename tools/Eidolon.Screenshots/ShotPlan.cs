@@ -31,6 +31,11 @@ internal static class ShotPlan
             await scope.ServiceProvider.GetRequiredService<HandOffService>().Write(hop, new HandOffSettings { Format = "glb", Rate = 30 });
         }
 
+        // A file that tells its unit wrong waits to be brought in.
+        var giant = Eidolon.Core.Skeletons.MotionEdits.Range(Eidolon.StandIns.Scenes.SceneCatalog.Perform("haul-rope", Eidolon.StandIns.People.HarbourCast.Tobi, 3).Actors[0].Motion, 240, 900);
+        using var file = new MemoryStream();
+        Eidolon.Core.Formats.Bvh.BvhWriter.Write(file, giant, 0.01, null);
+        scope.ServiceProvider.GetRequiredService<ImportDesk>().Put(file.ToArray(), "quay-haul.bvh");
         return ids;
     }
 
@@ -39,7 +44,18 @@ internal static class ShotPlan
         string At(string take, string step) => $"/takes/{takes[take]}/{step}";
         Action<Browser> Frame(int f, string? more = null) => b => b.Js($"eidolon.clock.set({f}); eidolon.stage.frameAll(); {more}");
         yield return new("board", "/");
-        yield return new("record", "/record", b => b.Until("return Number(document.getElementById('m-seen').textContent) > 30", "live markers"));
+        yield return new("record", "/record", b =>
+        {
+            b.Js("document.getElementById('setup').value = 'HL_021_crate-carry'; document.getElementById('number').value = '2'; document.getElementById('setup').dispatchEvent(new Event('input')); const s = document.getElementById('scene'); s.value = 'crate-carry'; document.querySelector('[data-performer=Tobi]').click(); s.dispatchEvent(new Event('change')); document.querySelector('[data-show=both]').click(); document.querySelector('[data-prop=Crate]').click()");
+            b.Until("return ['body-Ines', 'body-Tobi', 'prop-Crate'].every(k => document.querySelector(`[data-check='${k}']`)?.className === 'good') && eidolon.stage.figures.length === 2", "both performers and the crate", 120);
+            Thread.Sleep(4000);
+        });
+        yield return new("ring", "/record/ring", b =>
+        {
+            b.Js("document.getElementById('wave').click()");
+            b.Until("return parseFloat(document.getElementById('seconds').textContent) > 24", "a wave", 120);
+        });
+        yield return new("import", "/record/import");
         yield return new("label", At("HL_014_haul-rope_03", "label"), Frame(700, "document.querySelectorAll('#names button')[12]?.click()"));
         yield return new("clean", At("HL_014_haul-rope_03", "clean"), b =>
         {

@@ -3,8 +3,23 @@ using Microsoft.AspNetCore.SignalR;
 namespace Eidolon.Studio.Live;
 
 /// <summary>Pushes live frames and how the stage is; takes the commands of the Record pages.</summary>
-public sealed class LiveHub(Recorder recorder, StageStatus status, StandInStage standIns, LiveStage stage, RingPreparation ring, SuitCheck suit, ILogger<LiveHub> log) : Hub
+public sealed class LiveHub(Recorder recorder, StageStatus status, StandInStage standIns, LiveStage stage, RingPreparation ring, SuitCheck suit, LiveAudience audience, ILogger<LiveHub> log) : Hub
 {
+    public override Task OnConnectedAsync()
+    {
+        audience.Enter(Context.ConnectionId);
+        return base.OnConnectedAsync();
+    }
+
+    public override Task OnDisconnectedAsync(Exception? exception)
+    {
+        audience.Leave(Context.ConnectionId);
+        return base.OnDisconnectedAsync(exception);
+    }
+
+    /// <summary>The page has drawn a frame and can take another.</summary>
+    public void Seen() => audience.Seen(Context.ConnectionId);
+
     public Task<RecorderStatus> Status() => Task.FromResult(status.Now());
 
     public Task<string> Record(RecordRequest request) => Say(async () => await recorder.Start(request));

@@ -22,6 +22,7 @@ public sealed class LiveStage : BackgroundService
     private readonly IHubContext<LiveHub> _hub;
     private readonly ILogger<LiveStage> _log;
     private readonly LiveCast _cast;
+    private readonly LiveAudience _audience;
     private readonly Lock _lock = new();
     private CameraRing? _ring;
     private FrameReconstructor? _reconstructor;
@@ -34,9 +35,9 @@ public sealed class LiveStage : BackgroundService
     private LiveFrame? _latest;
     private LiveView _view = LiveView.Empty;
 
-    public LiveStage(RingAssembler assembler, LiveCast cast, IHubContext<LiveHub> hub, ILogger<LiveStage> log)
+    public LiveStage(RingAssembler assembler, LiveCast cast, LiveAudience audience, IHubContext<LiveHub> hub, ILogger<LiveStage> log)
     {
-        (_cast, _hub, _log) = (cast, hub, log);
+        (_cast, _audience, _hub, _log) = (cast, audience, hub, log);
         assembler.Frame += Queue;
     }
 
@@ -133,7 +134,7 @@ public sealed class LiveStage : BackgroundService
                     continue;
                 }
 
-                _hub.Clients.All.SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stop).ContinueWith(_ => Load.Note(StudioClock.Now - frame.At), stop, TaskContinuationOptions.ExecuteSynchronously, TaskScheduler.Default);
+                _hub.Clients.Clients(_audience.Next()).SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stop).ContinueWith(_ => Load.Note(StudioClock.Now - frame.At), stop, TaskContinuationOptions.ExecuteSynchronously, TaskScheduler.Default);
             }
         }
         catch (OperationCanceledException)

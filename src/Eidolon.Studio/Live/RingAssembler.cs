@@ -7,11 +7,15 @@ namespace Eidolon.Studio.Live;
 public sealed class RingAssembler
 {
     private const int Patience = 2;
+
+    /// <summary>Frames; a jump beyond this is a new start.</summary>
+    private const int LongestPause = 120 * 60;
+
     private readonly SortedDictionary<uint, RingFrame> _open = [];
     private readonly double[] _lastSeen = new double[RingPayload.Cameras];
     private readonly float[] _u = new float[RingPayload.MostCentroids];
     private readonly float[] _v = new float[RingPayload.MostCentroids];
-    private uint? _done;
+    private (uint Number, double Clock)? _done;
 
     public RingAssembler(DeviceRack rack)
     {
@@ -30,15 +34,16 @@ public sealed class RingAssembler
     {
         var (number, camera) = (arrival.Packet.Sequence, arrival.Packet.Source);
         _lastSeen[camera] = arrival.At;
-        if (_done is { } done && unchecked((int)(number - done)) is <= 0 and > -3000)
+        if (_done is { } done && unchecked((int)(number - done.Number)) is <= 0 or > LongestPause)
         {
-            return;
-        }
+            if (arrival.Packet.Clock <= done.Clock)
+            {
+                return;
+            }
 
-        if (_done is { } before && unchecked((int)(number - before)) is < -3000 or > 3000)
-        {
-            // The ring started anew.
+            // The count went back while the clock went on: the ring started anew.
             _open.Clear();
+            _done = null;
         }
 
         if (!_open.TryGetValue(number, out var frame))
@@ -69,7 +74,7 @@ public sealed class RingAssembler
             }
 
             _open.Remove(number);
-            _done = number;
+            _done = (number, frame.Clock);
             Frame?.Invoke(frame);
         }
     }

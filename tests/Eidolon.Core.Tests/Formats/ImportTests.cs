@@ -48,7 +48,7 @@ public sealed class ImportTests
     public void An_axis_that_lies_is_stood_up(string up)
     {
         var upright = Markers(string.Empty);
-        var lying = upright with { Markers = upright.Markers!.Renamed(upright.Markers.Names) };
+        var lying = upright with { Markers = upright.Markers!.Copy() };
         for (var i = 0; i < lying.Markers!.Positions.Length; i++)
         {
             var p = lying.Markers.Positions[i];

@@ -12,7 +12,7 @@ public sealed class DeviceMeter(int sources)
     private const int Restart = 3000;
 
     private readonly Lock _lock = new();
-    private readonly uint?[] _last = new uint?[256];
+    private readonly (uint Sequence, double Clock)?[] _last = new (uint, double)?[256];
     private readonly int[] _history = new int[Slots];
     private readonly bool[] _lossy = new bool[Slots];
     private long _slot = -1;
@@ -59,13 +59,14 @@ public sealed class DeviceMeter(int sources)
             Turn(at);
             if (_last[packet.Source] is { } last)
             {
-                var ahead = unchecked((int)(packet.Sequence - last));
-                if (ahead <= 0 && ahead > -Restart)
+                var ahead = unchecked((int)(packet.Sequence - last.Sequence));
+                if (ahead <= 0 && packet.Clock <= last.Clock)
                 {
                     BadPacket("a packet came twice or too late");
                     return false;
                 }
 
+                // A count that goes back while the clock goes on is a device that started anew.
                 if (ahead is > 1 and < Restart)
                 {
                     _lost += ahead - 1;
@@ -73,7 +74,7 @@ public sealed class DeviceMeter(int sources)
                 }
             }
 
-            _last[packet.Source] = packet.Sequence;
+            _last[packet.Source] = (packet.Sequence, packet.Clock);
             _received++;
             _history[_slot % Slots]++;
             (_battery, _from, _lastAt) = (packet.Battery, from, at);

@@ -14,7 +14,11 @@ export class LiveView {
     this.shown = 'markers';
     this.rays = false;
     this.marks = null;
-    connection.on('frame', (points, marks, figures, props) => this.frame(points, marks, figures, props));
+    connection.on('frame', (points, marks, figures, props) => {
+      this.frame(points, marks, figures, props);
+      // The next frame is asked for once this one is drawn; a hidden page asks for none.
+      requestAnimationFrame(() => connection.send('Seen').catch(() => {}));
+    });
     document.addEventListener('e-theme', () => this.cameras?.paint(this.stage.palette));
   }
 

@@ -49,6 +49,9 @@ document.querySelectorAll('[data-hold]').forEach(b => b.addEventListener('click'
 document.querySelectorAll('[data-break]').forEach(b => b.addEventListener('click', () => command('Break', 'suit', b.dataset.break)));
 $('mend').addEventListener('click', () => connection.invoke('Mend', 'suit'));
 await begin(s => showChecks($('checks'), null, s.checks.filter(c => c.key === 'field' || c.key.startsWith('suit'))));
+// Somebody must be found by the ring for the spots to have a place.
+await command('Perform', 'lamp-walk', 'Ines');
+await command('Track', ['Ines'], 'Whole');
 setInterval(field, 300);
 await field();
 document.body.dataset.ready = 'true';
