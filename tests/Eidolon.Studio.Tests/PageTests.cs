@@ -135,6 +135,56 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         Assert.False(await after.Ledger.AnyAsync(l => l.TakeId == id));
     }
 
+    [Fact]
+    public async Task A_shoot_day_is_added_and_a_nameless_one_refused()
+    {
+        async Task<HttpResponseMessage> Add(string name)
+        {
+            var request = new HttpRequestMessage(HttpMethod.Post, "/?handler=Day") { Content = new FormUrlEncodedContent([new("name", name)]) };
+            request.Headers.Add("X-Antiforgery", await Token("/"));
+            return await _http.SendAsync(request);
+        }
+
+        var page = await (await Add(" ")).Content.ReadAsStringAsync();
+        Assert.Contains("wants a name", page, StringComparison.Ordinal);
+        await Add("Day 3, shed");
+        await using var db = Db();
+        Assert.Equal(1, await db.Days.CountAsync(d => d.Name == "Day 3, shed"));
+        db.Days.Remove(await db.Days.SingleAsync(d => d.Name == "Day 3, shed"));
+        await db.SaveChangesAsync();
+    }
+
+    [Theory]
+    [InlineData("/record/ring", "Wave the wand")]
+    [InlineData("/record/suit", "Hold the T-pose")]
+    [InlineData("/record/performers", "New performer")]
+    [InlineData("/record/props", "Lantern pole")]
+    [InlineData("/record/sets", "Harbour 53")]
+    [InlineData("/record/import", "Nothing waits")]
+    public async Task Every_page_of_preparation_answers(string path, string expected) => Assert.Contains(expected, await _http.GetStringAsync(path), StringComparison.Ordinal);
+
+    [Fact]
+    public async Task The_live_scene_names_cameras_coverage_and_props()
+    {
+        var scene = System.Text.Json.Nodes.JsonNode.Parse(await _http.GetStringAsync("/api/live/scene"))!;
+        Assert.Equal(12, scene["cameras"]!.AsArray().Count);
+        Assert.Equal(16 * 12, scene["cells"]!.AsArray().Count);
+        Assert.Equal(3, scene["props"]!.AsArray().Count);
+        var cameras = Core.Formats.Json.CameraRingJson.Read(await _http.GetByteArrayAsync("/files/cameras.json"), "cameras.json");
+        Assert.Equal(12, cameras.Count);
+    }
+
+    [Fact]
+    public async Task A_ring_take_is_reconstructed_again_as_an_entry_and_one_without_pictures_says_so()
+    {
+        var takes = studio.Services.CreateScope().ServiceProvider.GetRequiredService<Services.TakeService>();
+        var made = await takes.Propose(Take("HL_021_crate-carry_01"), Core.Operations.MarkerOperations.Reconstruct.Entry(new System.Text.Json.Nodes.JsonObject { ["rays"] = 4 }));
+        Assert.InRange((int)made.Report["trajectories"]!, 105, 220);
+        Assert.True(made.Data.Markers!.At(300).ToArray().Count(Core.Markers.MarkerTake.Seen) > 95);
+        var e = await Assert.ThrowsAsync<ArgumentException>(() => takes.Propose(Take("HL_014_haul-rope_01"), Core.Operations.MarkerOperations.Reconstruct.Entry()));
+        Assert.Contains("no pictures", e.Message, StringComparison.Ordinal);
+    }
+
     private async Task Until(Func<EidolonDb, Task<bool>> condition)
     {
         var end = DateTime.UtcNow.AddSeconds(60);

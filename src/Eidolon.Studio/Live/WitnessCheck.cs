@@ -45,8 +45,8 @@ public sealed class WitnessCheck
     private Check One(int i)
     {
         var out_ = Ends.Where(e => _latest[i][(e * 3) + 2] < 0.2f).Select(e => WitnessPoints.Names[e]).ToArray();
-        var name = $"Witness {i + 1}, whole body";
-        return out_.Length == 0 ? new($"witness-{i + 1}", name, "good", _posed[i] ? "T-pose seen" : "no T-pose yet", string.Empty) : new($"witness-{i + 1}", name, "again", $"{out_.Length} missing", $"Not in the picture or hidden: {string.Join(", ", out_)}.");
+        var name = $"Witness {i + 1}";
+        return out_.Length == 0 ? new($"witness-{i + 1}", name, "good", _posed[i] ? "whole, T-pose" : "whole body", string.Empty) : new($"witness-{i + 1}", name, "again", $"{out_.Length} missing", $"Not in the picture or hidden: {string.Join(", ", out_)}.");
     }
 
     private void OnPacket(int camera, DeviceArrival arrival)

@@ -38,6 +38,8 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import)
 
     public DeviceRack Rack => rack;
 
+    public IReadOnlyList<PropRow> Props { get; private set; } = [];
+
     public string? Error { get; private set; }
 
     public async Task OnGetAsync(CancellationToken cancel) => await Load(cancel);
@@ -53,6 +55,30 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import)
         take.Circled = !take.Circled;
         await db.SaveChangesAsync(cancel);
         return RedirectToPage(new { Day = take.ShootDayId, Sort, Find });
+    }
+
+    /// <summary>A new shoot day, and the production with the first one.</summary>
+    public async Task<IActionResult> OnPostDayAsync(string? production, string? name, CancellationToken cancel)
+    {
+        var own = await db.Productions.FirstOrDefaultAsync(cancel);
+        name = name?.Trim() ?? string.Empty;
+        if (name.Length is 0 or > 80 || (own is null && string.IsNullOrWhiteSpace(production)))
+        {
+            Error = "A shoot day wants a name of 1 to 80 letters, and so does a new production.";
+            await Load(cancel);
+            return Page();
+        }
+
+        if (own is null)
+        {
+            own = new Production { Name = production!.Trim() };
+            db.Productions.Add(own);
+        }
+
+        var day = new ShootDay { Name = name, Date = DateOnly.FromDateTime(DateTime.Now) };
+        own.Days.Add(day);
+        await db.SaveChangesAsync(cancel);
+        return RedirectToPage(new { Day = day.Id });
     }
 
     /// <summary>Brings in marker files; one that cannot be read changes nothing and says why.</summary>
@@ -85,6 +111,7 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import)
 
     private async Task Load(CancellationToken cancel)
     {
+        Props = await db.Props.AsNoTracking().OrderBy(p => p.Name).ToListAsync(cancel);
         Production = await db.Productions.AsNoTracking().FirstOrDefaultAsync(cancel);
         Days = await db.Days.AsNoTracking().Include(d => d.Takes).OrderBy(d => d.Date).ToListAsync(cancel);
         Open = Days.FirstOrDefault(d => d.Id == Day) ?? Days.LastOrDefault(d => d.Takes.Count > 0) ?? Days.LastOrDefault();
