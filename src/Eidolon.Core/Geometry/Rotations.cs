@@ -91,16 +91,17 @@ public static class Rotations
     /// <summary>The shortest rotation that turns direction <paramref name="from"/> onto <paramref name="to"/>.</summary>
     public static Quaternion Between(Vector3 from, Vector3 to)
     {
-        from = Vector3.Normalize(from);
-        to = Vector3.Normalize(to);
-        var d = Vector3.Dot(from, to);
-        if (d < -0.999999f)
+        // In doubles, from the half-way vector: near the opposite direction its length is all that tells the axis.
+        Vector3d f = ((Vector3d)from).Normalised(), t = ((Vector3d)to).Normalised();
+        var half = (f + t).Length;
+        if (half < 1e-9)
         {
-            var axis = Vector3.Cross(MathF.Abs(from.X) < 0.8f ? Vector3.UnitX : Vector3.UnitY, from);
+            var axis = Vector3.Cross(MathF.Abs(from.X) < 0.8f * from.Length() ? Vector3.UnitX : Vector3.UnitY, from);
             return Quaternion.CreateFromAxisAngle(Vector3.Normalize(axis), MathF.PI);
         }
 
-        return Quaternion.Normalize(new Quaternion(Vector3.Cross(from, to), 1 + d));
+        var v = Vector3d.Cross(f, t) * (1 / half);
+        return Quaternion.Normalize(new Quaternion((float)v.X, (float)v.Y, (float)v.Z, (float)(half / 2)));
     }
 
     /// <summary>The part of <paramref name="q"/> that turns about <paramref name="axis"/> (unit).</summary>

@@ -53,6 +53,14 @@ public sealed class RotationTests
     });
 
     [Fact]
+    public void Shortest_arc_holds_beside_the_opposite_direction() => Gen.Select(AnyTurn, Gen.Float[0, 0.01f], AnyTurn).Sample((p, angle, q) =>
+    {
+        var a = Vector3.Transform(Vector3.UnitX, p);
+        var b = Vector3.Transform(-a, Quaternion.CreateFromAxisAngle(Vector3.Transform(Vector3.UnitY, q), angle));
+        Assert.True((Vector3.Transform(a, Rotations.Between(a, b)) - b).Length() < 1e-5f);
+    });
+
+    [Fact]
     public void Kabsch_finds_a_turn_and_a_shift_it_was_given() => Gen.Select(AnyTurn, Gen.Int[0, 100000]).Sample((q, seed) =>
     {
         var random = new Random(seed);
