@@ -13,6 +13,9 @@ public sealed class RigidBodyTracker(RigidBody body)
     private Vector3 _velocity;
     private int _sinceSearch = SearchEvery;
 
+    /// <summary>Markers that must fit before a prop is recognised: three points fit somewhere in any crowd, so small props want all of theirs.</summary>
+    private int Least => body.Markers.Count <= 4 ? body.Markers.Count : body.Markers.Count - 1;
+
     public RigidBody Body => body;
 
     public RigidPose Pose { get; private set; } = RigidPose.Lost;
@@ -31,7 +34,7 @@ public sealed class RigidBodyTracker(RigidBody body)
         {
             _sinceSearch = 0;
             var open = Enumerable.Range(0, points.Count).Where(i => free?.Invoke(i) ?? true).ToArray();
-            var found = ShapeMatcher.Find([.. open.Select(i => points[i])], body.Markers, Tolerance, Math.Min(body.Markers.Count, Math.Max(3, body.Markers.Count - 1)));
+            var found = ShapeMatcher.Find([.. open.Select(i => points[i])], body.Markers, Tolerance, Least);
             pick = found is null ? pick : Array.ConvertAll(found, i => i < 0 ? -1 : open[i]);
         }
 

@@ -40,7 +40,7 @@ public sealed class StageStatus(Recorder recorder, DeviceRack rack, LiveStage st
         }
 
         checks.AddRange(view.Bodies.Select(b => new Check("body-" + b.Name, $"{b.Name} found", b.Found ? "good" : "wait", b.Found ? $"{b.Seen}/{b.Of}" : "…", b.Found ? string.Empty : $"Looking for {b.Name} among the markers.")));
-        checks.AddRange(view.Props.Where(p => p.Seen > 0 || p.Trusted).Select(p => new Check("prop-" + p.Name, $"{p.Name} seen", p.Trusted ? "good" : "again", $"{p.Seen} of {p.Of}", p.Trusted ? string.Empty : $"{p.Name} cannot be trusted: fewer than three of its markers are seen.")));
+        checks.AddRange(view.Props.Where(p => p.Seen > 0 || p.Trusted).Select(p => new Check("prop-" + p.Name, $"{p.Name} seen", p.Trusted ? "good" : "again", $"{p.Seen} of {p.Of}", p.Trusted ? string.Empty : $"{p.Name} cannot be trusted: only {p.Seen} of its {p.Of} markers are seen.")));
         checks.AddRange(suit.Checks());
         checks.AddRange(witness.Checks());
         var free = new DriveInfo(Path.GetFullPath(options.DataFolder)).AvailableFreeSpace;
