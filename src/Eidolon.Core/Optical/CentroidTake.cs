@@ -33,13 +33,7 @@ public sealed class CentroidTake
 
     public int CentroidCount => Offsets[^1];
 
-    /// <summary>The centroids of one camera in one frame.</summary>
-    public (ReadOnlyMemory<float> U, ReadOnlyMemory<float> V) At(int frame, int camera)
-    {
-        var i = (frame * CameraCount) + camera;
-        return (U.AsMemory(Offsets[i], Offsets[i + 1] - Offsets[i]), V.AsMemory(Offsets[i], Offsets[i + 1] - Offsets[i]));
-    }
-
+    /// <summary>The centroids of one camera in one frame: pixels to the right.</summary>
     public ReadOnlySpan<float> UAt(int frame, int camera) => Slice(U, frame, camera);
 
     public ReadOnlySpan<float> VAt(int frame, int camera) => Slice(V, frame, camera);

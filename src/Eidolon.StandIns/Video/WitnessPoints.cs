@@ -24,12 +24,6 @@ public static class WitnessPoints
     /// <summary>Names in the order they are sent.</summary>
     public static IReadOnlyList<string> Names { get; } = [.. Body.Select(b => b.Name), .. Hand("L"), .. Hand("R")];
 
-    /// <summary>Lines that make a figure of the body points.</summary>
-    public static IReadOnlyList<(int A, int B)> Lines { get; } =
-    [
-        (0, 1), (1, 4), (4, 5), (5, 6), (4, 7), (4, 8), (7, 9), (8, 10), (9, 11), (10, 12), (11, 13), (12, 14), (6, 15), (6, 16), (15, 17), (16, 18), (17, 19), (18, 20), (19, 21), (20, 22), (19, 23), (20, 24),
-    ];
-
     private static IEnumerable<string> Hand(string side) => Enumerable.Range(0, HandCount).Select(i => i == 0 ? $"Palm{side}" : $"{(HandFinger)((i - 1) / 4)}{side}{((i - 1) % 4) + 1}");
 
     private enum HandFinger

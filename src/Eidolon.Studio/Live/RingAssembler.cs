@@ -26,9 +26,6 @@ public sealed class RingAssembler
     /// <summary>Frames in order, on the ring's thread.</summary>
     public event Action<RingFrame>? Frame;
 
-    /// <summary>True when the camera has sent within the last second.</summary>
-    public bool Sends(int camera) => StudioClock.Now - _lastSeen[camera] < 1;
-
     /// <summary>One camera's packet.</summary>
     public void Add(DeviceArrival arrival)
     {
