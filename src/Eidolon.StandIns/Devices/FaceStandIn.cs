@@ -18,9 +18,9 @@ public sealed class FaceStandIn : StandInDevice
 
     public override byte? Battery(double seconds) => (byte)Math.Clamp(88 - (seconds / 60), 1, 100);
 
-    public override int Payload(int source, long tick, Span<byte> payload)
+    public override int Payload(int source, double time, Span<byte> payload)
     {
-        var t = tick / Rate;
+        var t = Math.Max(0, time - Scenes.Began);
         Span<float> w = stackalloc float[Names.Count];
         for (var i = 0; i < w.Length; i++)
         {

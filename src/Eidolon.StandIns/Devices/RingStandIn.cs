@@ -19,8 +19,7 @@ public sealed class RingStandIn : StandInDevice
     private readonly CameraRing _ring;
     private readonly CameraModel _knocked;
     private CentroidTake? _pictures;
-    private long _from;
-    private long _tick;
+    private double _seconds;
     private (string Scene, Person Person, int Take) _playing = (string.Empty, HarbourCast.Ines, 1);
 
     public RingStandIn(int seed = 5)
@@ -40,51 +39,30 @@ public sealed class RingStandIn : StandInDevice
 
     public string Scene => _playing.Scene;
 
-    /// <summary>Frames of the scene, and the one sent last.</summary>
-    public (int Frames, int At) Place
-    {
-        get
-        {
-            lock (_lock)
-            {
-                return (_pictures?.FrameCount ?? 0, _pictures is null ? 0 : (int)((_tick - _from) % _pictures.FrameCount));
-            }
-        }
-    }
-
-    /// <summary>Changes scene and begins it anew.</summary>
+    /// <summary>Changes scene.</summary>
     public void Perform(string scene, Person person, int take)
     {
-        var pictures = Pictures(scene, person, take, Broken("marker-off"));
+        var (pictures, seconds) = Pictures(scene, person, take, Broken("marker-off"));
         lock (_lock)
         {
-            (_pictures, _from) = (pictures, _tick + 1);
+            (_pictures, _seconds) = (pictures, seconds);
             _playing = (scene, person, take);
         }
     }
 
-    /// <summary>Begins the scene from its first frame.</summary>
-    public void Restart()
-    {
-        lock (_lock)
-        {
-            _from = _tick + 1;
-        }
-    }
-
-    public override int Payload(int source, long tick, Span<byte> payload)
+    public override int Payload(int source, double time, Span<byte> payload)
     {
         CentroidTake? pictures;
         int frame;
         lock (_lock)
         {
-            (pictures, _tick) = (_pictures, tick);
+            pictures = _pictures;
             if (pictures is null)
             {
                 return -1;
             }
 
-            frame = (int)(Math.Max(0, tick - _from) % pictures.FrameCount);
+            frame = Scenes.Frame(time, _seconds, Rate, pictures.FrameCount);
         }
 
         if (source == LostCamera && Broken("camera-lost"))
@@ -108,11 +86,15 @@ public sealed class RingStandIn : StandInDevice
     protected override void OnMend() => OnFault("marker-off");
 
     /// <summary>The pictures of a scene as the ring takes them.</summary>
-    public CentroidTake Pictures(string scene, Person person, int take, bool markerOff = false)
+    public CentroidTake Pictures(string scene, Person person, int take) => Pictures(scene, person, take, false).Pictures;
+
+    /// <summary>The same, and how long the scene lasts in seconds.</summary>
+    private (CentroidTake Pictures, double Seconds) Pictures(string scene, Person person, int take, bool markerOff)
     {
         if (scene is WandScene or GroundScene)
         {
-            return PictureSimulator.See(scene == WandScene ? WandWave.Wave(60, take) : WandWave.Ground(2), _ring, take);
+            var seconds = scene == WandScene ? 60 : 2;
+            return (PictureSimulator.See(scene == WandScene ? WandWave.Wave(seconds, take) : WandWave.Ground(seconds), _ring, take), seconds);
         }
 
         var performance = SceneCatalog.Perform(scene, person, take);
@@ -127,7 +109,7 @@ public sealed class RingStandIn : StandInDevice
             }
         }
 
-        return PictureSimulator.See(performance, truth, _ring);
+        return (PictureSimulator.See(performance, truth, _ring), performance.Seconds);
     }
 
     /// <summary>The same rays in the picture of the camera as it hangs after the knock.</summary>

@@ -20,8 +20,12 @@ public abstract class StandInDevice
     /// <summary>Percent after so many seconds, null on mains.</summary>
     public virtual byte? Battery(double seconds) => null;
 
+    /// <summary>Says which moment of the scene it is; devices of one stage share it.</summary>
+    public SceneClock Scenes { get; init; } = new();
+
     /// <summary>Writes one source's payload; −1 when it sends nothing.</summary>
-    public abstract int Payload(int source, long tick, Span<byte> payload);
+    /// <param name="time">The moment that is seen, seconds since the epoch.</param>
+    public abstract int Payload(int source, double time, Span<byte> payload);
 
     /// <summary>Makes something go wrong from now on.</summary>
     public void Break(string fault)

@@ -36,9 +36,11 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
         using var socket = new UdpClient(new IPEndPoint(IPAddress.Loopback, 0));
         Local = (IPEndPoint)socket.Client.LocalEndPoint!;
         var random = new Random(settings.Seed);
-        // Devices keep the time of day, each a little wrong.
-        var begin = (DateTime.UtcNow - DateTime.UnixEpoch).TotalSeconds;
+        // Devices keep the time of day, each a little wrong, and begin on a beat of the scene.
         var clock = Stopwatch.StartNew();
+        var start = (DateTime.UtcNow - DateTime.UnixEpoch).TotalSeconds;
+        var begin = Math.Ceiling(start / SceneClock.Beat) * SceneClock.Beat;
+        var lead = begin - start;
         var buffer = new byte[DevicePacket.Largest];
         var faults = (settings.Faults ?? []).OrderBy(f => f.AtSeconds).ToList();
         for (long tick = 0; !cancel.IsCancellationRequested; tick++)
@@ -51,7 +53,7 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
             }
 
             // A stage that fell far behind (a sleeping machine) goes on from now instead of sending everything at once.
-            var wait = now - clock.Elapsed.TotalSeconds;
+            var wait = now + lead - clock.Elapsed.TotalSeconds;
             if (wait > 0.001)
             {
                 await Task.Delay(TimeSpan.FromSeconds(wait), cancel);
@@ -71,7 +73,7 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
 
     private async Task Send(UdpClient socket, byte[] buffer, int source, long tick, double now, double begin, Random random, CancellationToken cancel)
     {
-        var payload = device.Payload(source, tick, buffer.AsSpan(DevicePacket.Header));
+        var payload = device.Payload(source, begin + now, buffer.AsSpan(DevicePacket.Header));
         if (payload < 0)
         {
             return;

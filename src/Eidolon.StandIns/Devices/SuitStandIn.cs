@@ -11,6 +11,7 @@ public sealed class SuitStandIn : StandInDevice
     private readonly int _width = SuitSensors.Bones.Count * SuitSensors.Values;
     private readonly Lock _lock = new();
     private float[] _values = [];
+    private double _seconds;
 
     public override DeviceKind Kind => DeviceKind.Suit;
 
@@ -27,11 +28,11 @@ public sealed class SuitStandIn : StandInDevice
         var values = SuitSimulator.Measure(actor, person.Seed);
         lock (_lock)
         {
-            _values = values;
+            (_values, _seconds) = (values, performance.Seconds);
         }
     }
 
-    public override int Payload(int source, long tick, Span<byte> payload)
+    public override int Payload(int source, double time, Span<byte> payload)
     {
         lock (_lock)
         {
@@ -40,7 +41,7 @@ public sealed class SuitStandIn : StandInDevice
                 return -1;
             }
 
-            var values = _values.AsSpan((int)(tick % (_values.Length / _width)) * _width, _width);
+            var values = _values.AsSpan(Scenes.Frame(time, _seconds, Rate, _values.Length / _width) * _width, _width);
             var size = FloatPayload.Write(payload, values);
             if (Broken("sensor-slipped"))
             {

@@ -9,6 +9,7 @@ public sealed class WitnessStandIn(int camera) : StandInDevice
 {
     private readonly Lock _lock = new();
     private float[] _values = [];
+    private double _seconds;
 
     public override DeviceKind Kind => DeviceKind.Witness;
 
@@ -18,18 +19,19 @@ public sealed class WitnessStandIn(int camera) : StandInDevice
 
     public void Perform(string scene, Person person, int take)
     {
-        var values = WitnessSimulator.See(SceneCatalog.Perform(scene, person, take, WitnessSimulator.Rate), camera, (take * 31) + camera);
+        var performance = SceneCatalog.Perform(scene, person, take, WitnessSimulator.Rate);
+        var values = WitnessSimulator.See(performance, camera, (take * 31) + camera);
         lock (_lock)
         {
-            _values = values;
+            (_values, _seconds) = (values, performance.Seconds);
         }
     }
 
-    public override int Payload(int source, long tick, Span<byte> payload)
+    public override int Payload(int source, double time, Span<byte> payload)
     {
         lock (_lock)
         {
-            return _values.Length == 0 ? -1 : FloatPayload.Write(payload, _values.AsSpan((int)(tick % (_values.Length / WitnessSimulator.Values)) * WitnessSimulator.Values, WitnessSimulator.Values));
+            return _values.Length == 0 ? -1 : FloatPayload.Write(payload, _values.AsSpan(Scenes.Frame(time, _seconds, Rate, _values.Length / WitnessSimulator.Values) * WitnessSimulator.Values, WitnessSimulator.Values));
         }
     }
 }

@@ -7,7 +7,8 @@ namespace Eidolon.StandIns.Optical;
 public static class DotMaker
 {
     /// <summary>Unnamed trajectories <c>Dot_001…</c>; <paramref name="truth"/> gives the true name of each, null for a ghost.</summary>
-    public static MarkerTake Make(MarkerTake labelled, int seed, out string?[] truth)
+    /// <param name="swaps">How often two near trajectories trade places for good.</param>
+    public static MarkerTake Make(MarkerTake labelled, int seed, out string?[] truth, int swaps = 0)
     {
         var random = new Random(seed);
         var pieces = new List<(int Marker, int Start, int End)>();
@@ -48,6 +49,35 @@ public static class DotMaker
             }
         }
 
+        for (int done = 0, tries = 0; done < swaps && tries < 4000; tries++)
+        {
+            done += Trade(take, random.Next(10, take.FrameCount - 10), random) ? 1 : 0;
+        }
+
         return take;
+    }
+
+    /// <summary>From a frame on, two trajectories that are near each other carry each other's samples.</summary>
+    private static bool Trade(MarkerTake take, int frame, Random random)
+    {
+        var here = Enumerable.Range(0, take.MarkerCount).Where(m => MarkerTake.Seen(take[frame, m]) && MarkerTake.Seen(take[frame - 1, m])).ToArray();
+        if (here.Length < 2)
+        {
+            return false;
+        }
+
+        var a = here[random.Next(here.Length)];
+        var b = here.Where(m => m != a).MinBy(m => (take[frame, m] - take[frame, a]).Length());
+        if ((take[frame, a] - take[frame, b]).Length() > 0.09f)
+        {
+            return false;
+        }
+
+        for (var f = frame; f < take.FrameCount; f++)
+        {
+            (take[f, a], take[f, b]) = (take[f, b], take[f, a]);
+        }
+
+        return true;
     }
 }

@@ -12,21 +12,22 @@ public static class MarkerSimulator
     /// <summary>How well the ring and the tape work.</summary>
     /// <param name="Noise">Spread of a coordinate, metres.</param>
     /// <param name="SoftTissue">Largest slide of skin over bone, metres.</param>
+    /// <param name="Rows">Which markers are worn; Harbour 53 when null.</param>
     /// <param name="MinimumCameras">Cameras needed to see a marker.</param>
-    public sealed record Settings(float Noise = 0.0003f, float SoftTissue = 0.006f, int MinimumCameras = 2, float SpikesPerMinute = 6, bool Occlusion = true);
+    public sealed record Settings(float Noise = 0.0003f, float SoftTissue = 0.006f, int MinimumCameras = 2, float SpikesPerMinute = 6, bool Occlusion = true, IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? Rows = null);
 
     /// <summary>Labelled markers as seen, <c>Performer:Marker</c> when several perform; hidden ones are NaN.</summary>
     public static MarkerTake Labelled(Performance performance, Settings? settings = null)
     {
-        var truth = Truth(performance, settings?.SoftTissue ?? 0.006f);
+        var truth = Truth(performance, settings?.SoftTissue ?? 0.006f, settings?.Rows);
         return See(performance, truth, settings ?? new Settings());
     }
 
     /// <summary>Where every marker truly is, on its moving skin.</summary>
-    public static MarkerTake Truth(Performance performance, float softTissue)
+    public static MarkerTake Truth(Performance performance, float softTissue, IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? worn = null)
     {
         var many = performance.Actors.Count > 1;
-        var rows = HarbourMarkers.Rows().ToArray();
+        var rows = (worn ?? [.. HarbourMarkers.Rows()]).ToArray();
         var names = performance.Actors.SelectMany(a => rows.Select(r => many ? $"{a.Person.Name}:{r.Name}" : r.Name)).ToArray();
         var take = new MarkerTake(names, performance.Actors[0].Motion.FrameRate, performance.FrameCount);
         for (var a = 0; a < performance.Actors.Count; a++)

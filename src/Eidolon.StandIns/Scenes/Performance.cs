@@ -9,9 +9,12 @@ namespace Eidolon.StandIns.Scenes;
 /// <summary>A performed scene: the truth that the devices then see.</summary>
 public sealed class Performance
 {
-    private Performance(string name, IReadOnlyList<Actor> actors, IReadOnlyList<Prop> props, string note) => (Name, Actors, Props, Note) = (name, actors, props, note);
+    private Performance(string name, float seconds, IReadOnlyList<Actor> actors, IReadOnlyList<Prop> props, string note) => (Name, Seconds, Actors, Props, Note) = (name, seconds, actors, props, note);
 
     public string Name { get; }
+
+    /// <summary>How long it lasts, the same at every rate.</summary>
+    public float Seconds { get; }
 
     public IReadOnlyList<Actor> Actors { get; }
 
@@ -43,7 +46,7 @@ public sealed class Performance
 
             return new Actor(cast.Person, motion, plants, (cast.Person.Seed * 131) + take);
         }).ToArray();
-        return new Performance(plan.Name, actors, [.. plan.Props.Select(p => Carry(p, actors[p.Holder].Motion, rate))], plan.Note);
+        return new Performance(plan.Name, plan.Duration, actors, [.. plan.Props.Select(p => Carry(p, actors[p.Holder].Motion, rate))], plan.Note);
     }
 
     private static Prop Carry(SceneProp planned, Motion holder, float rate)

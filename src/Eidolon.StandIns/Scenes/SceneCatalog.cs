@@ -11,6 +11,7 @@ public static class SceneCatalog
         ["lamp-walk"] = (9, "Ines", LampWalkScene.Plan),
         ["haul-rope"] = (14, "Tobi", HaulRopeScene.Plan),
         ["crate-carry"] = (21, "Ines", CrateCarryScene.Plan),
+        ["deck-crouch"] = (27, "Ines", DeckCrouchScene.Plan),
         ["gangplank-hop"] = (30, "Tobi", GangplankHopScene.Plan),
     };
 
