@@ -12,6 +12,9 @@ public static class ContactFinder
     /// <summary>Speed above which it is planted no longer.</summary>
     private const float Fast = 0.30f;
 
+    /// <summary>At its edges a contact is stiller than in between, metres a second: feet settle and leave smoothly.</summary>
+    private const float Still = 0.07f;
+
     private const double ShortestSeconds = 0.09;
 
     /// <summary>Contacts of ankles and toes, in order of role and time.</summary>
@@ -67,16 +70,10 @@ public static class ContactFinder
             }
             else if (start >= 0 && (f == n || speed[f] > Fast || height > 0.06f))
             {
-                // The edges belong to the contact only while the joint is really slow.
-                var end = f - 1;
-                while (end > start && speed[end] > Slow)
+                var (a, b) = Settle(speed, start, f - 1);
+                if ((b - a + 1) / rate >= ShortestSeconds)
                 {
-                    end--;
-                }
-
-                if ((end - start + 1) / rate >= ShortestSeconds)
-                {
-                    result.Add((start, end));
+                    result.Add((a, b));
                 }
 
                 start = -1;
@@ -84,6 +81,31 @@ public static class ContactFinder
         }
 
         return result;
+    }
+
+    /// <summary>The edges belong to a contact only while the joint is still; where it never is, while it is slow.</summary>
+    private static (int Start, int End) Settle(float[] speed, int start, int end)
+    {
+        foreach (var limit in new[] { Still, Slow })
+        {
+            var (a, b) = (start, end);
+            while (a < b && speed[a] > limit)
+            {
+                a++;
+            }
+
+            while (b > a && speed[b] > limit)
+            {
+                b--;
+            }
+
+            if (b > a)
+            {
+                return (a, b);
+            }
+        }
+
+        return (start, end);
     }
 
     /// <summary>Lowest height within a window on either side: the floor, or the step one stands on.</summary>

@@ -24,6 +24,7 @@ public sealed class BodyFollower
     private readonly Dictionary<int, int> _held = [];
     private readonly ModelPose _previous;
     private readonly List<int> _free = [];
+    private bool _foreseen;
 
     public BodyFollower(ArticulatedModel model, SolveOptions? options = null)
     {
@@ -49,19 +50,43 @@ public sealed class BodyFollower
         Pose.CopyFrom(pose);
         _previous.CopyFrom(pose);
         _held.Clear();
+        _foreseen = false;
     }
 
     /// <summary>Holds a point by its marker from the next frame on.</summary>
     public void Hold(int id, int marker) => _held[id] = marker;
 
+    /// <summary>Where the next frame is expected; done by <see cref="Step"/> unless it was asked for before.</summary>
+    public void Foresee()
+    {
+        if (!_foreseen)
+        {
+            Predict();
+            _kinematics.Update(Pose, false);
+            _foreseen = true;
+        }
+    }
+
+    /// <summary>Distance from the nearest foreseen marker, metres.</summary>
+    public double Nearest(Vector3 place)
+    {
+        var least = double.PositiveInfinity;
+        foreach (var m in _kinematics.Markers)
+        {
+            var e = m - place;
+            least = Math.Min(least, Vector3d.Dot(e, e));
+        }
+
+        return Math.Sqrt(least);
+    }
+
     /// <summary>One frame. False when too little of the body is seen where it should be.</summary>
     /// <param name="ids">Of the points that may be this body's.</param>
     /// <param name="pinned">The marker a person gave a point, −1 for none.</param>
-    /// <param name="vote">Told of every held point: id, marker, distance in metres.</param>
-    public bool Step(IReadOnlyList<int> ids, IReadOnlyList<Vector3> points, Func<int, int>? pinned = null, Action<int, int, double>? vote = null)
+    public bool Step(IReadOnlyList<int> ids, IReadOnlyList<Vector3> points, Func<int, int>? pinned = null)
     {
-        Predict();
-        _kinematics.Update(Pose, false);
+        Foresee();
+        _foreseen = false;
         Array.Clear(_taken);
         Array.Fill(_targets, new Vector3d(double.NaN, 0, 0));
         Forget(ids);
@@ -90,7 +115,7 @@ public sealed class BodyFollower
         }
 
         _solver.Solve(Pose, _targets, _previous);
-        return Judge(ids, points, pinned, vote) > 0.35 * Math.Min(ids.Count, _model.MarkerCount);
+        return Judge(ids, points, pinned) > 0.35 * Math.Min(ids.Count, _model.MarkerCount);
     }
 
     private void Forget(IReadOnlyList<int> ids)
@@ -116,7 +141,7 @@ public sealed class BodyFollower
             return;
         }
 
-        var match = PoseFinder.Match(Array.ConvertAll(open, m => _kinematics.Markers[m]), Array.ConvertAll(near, i => points[i]), Gate);
+        var match = DotMatch.Find(Array.ConvertAll(open, m => _kinematics.Markers[m]), Array.ConvertAll(near, i => points[i]), Gate);
         for (var k = 0; k < open.Length; k++)
         {
             if (match[k] >= 0)
@@ -128,7 +153,7 @@ public sealed class BodyFollower
     }
 
     /// <summary>Every held point is judged by how near the solved body carries its marker; strays are let go.</summary>
-    private int Judge(IReadOnlyList<int> ids, IReadOnlyList<Vector3> points, Func<int, int>? pinned, Action<int, int, double>? vote)
+    private int Judge(IReadOnlyList<int> ids, IReadOnlyList<Vector3> points, Func<int, int>? pinned)
     {
         var good = 0;
         for (var i = 0; i < ids.Count; i++)
@@ -139,7 +164,6 @@ public sealed class BodyFollower
             }
 
             var d = Distance(_solver.Markers[marker], points[i]);
-            vote?.Invoke(ids[i], marker, d);
             if (d <= Stray)
             {
                 good++;

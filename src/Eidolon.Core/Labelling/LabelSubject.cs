@@ -25,6 +25,6 @@ public sealed record LabelSubject(string? Prefix, Performer Performer, IReadOnly
             reference.At(f * step).CopyTo(thin.At(f));
         }
 
-        return new LabelSubject(prefix, performer, TakeSolver.Poses(performer, thin, Math.Max(1, thin.FrameCount / 24), cancel));
+        return new LabelSubject(prefix, performer, TakeSolver.Poses(performer, thin, Math.Max(1, thin.FrameCount / 48), cancel));
     }
 }

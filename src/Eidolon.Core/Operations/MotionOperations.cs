@@ -16,9 +16,7 @@ public static class MotionOperations
     {
         // With several performers the first of the slate is solved, from the markers that carry the name.
         var performer = c.Resources.Performer();
-        var all = MarkerOperations.Markers(data);
-        var own = all.Names.Any(n => MarkerNames.Split(n).Performer == performer.Name) ? MarkerNames.Subject(all, performer.Name) : all;
-        var (motion, report) = TakeSolver.Solve(performer, own, c.Cancel, c.Progress);
+        var (motion, report) = TakeSolver.Solve(performer, CarriedMarkers.Own(performer, MarkerOperations.Markers(data)), c.Cancel, c.Progress);
         var json = new JsonObject
         {
             ["frames"] = motion.FrameCount,

@@ -3,7 +3,7 @@ using Eidolon.Core.Markers;
 
 namespace Eidolon.Core.Quality;
 
-/// <summary>Findings of a labelled take: gaps, spikes, restless markers, markers never seen. Worst first.</summary>
+/// <summary>Findings of a labelled take: gaps, spikes, swaps, markers never seen. Worst first.</summary>
 public static class MarkerFindings
 {
     public static List<Finding> Find(MarkerTake take)
@@ -28,6 +28,7 @@ public static class MarkerFindings
         }
 
         findings.AddRange(Spikes.Find(take).Select(s => new Finding("spike", s.Frame, s.Frame, Severity.Look, take.Names[s.Marker], $"{s.SizeMetres * 1000:0} mm off", s.SizeMetres * 1000)));
+        findings.AddRange(SwapFinder.Find(take).Select(s => new Finding("swap", s.Frame, s.Frame, Severity.MustFix, take.Names[s.A], $"trades places with {take.Names[s.B]}", s.Frame) { Other = take.Names[s.B] }));
         return Order(findings);
     }
 

@@ -32,6 +32,9 @@ public static class BodyRoles
     /// <summary>True for the joints of the fingers.</summary>
     public static bool IsFinger(BodyRole role) => role.ToString() is var n && char.IsDigit(n[^1]);
 
+    /// <summary>The role's name without its side: Thigh for both thighs.</summary>
+    public static string Stem(BodyRole role) => Side(role) == 'C' ? role.ToString() : role.ToString()[..^1];
+
     /// <summary>The part of the body a role belongs to, for lanes and tables.</summary>
     public static string Part(BodyRole role)
     {

@@ -41,7 +41,7 @@ public static class BodyFreedoms
             return new JointFreedom(true, true, []);
         }
 
-        var stem = BodyRoles.Side(role) == 'C' ? role.ToString() : role.ToString()[..^1];
+        var stem = BodyRoles.Stem(role);
         if (!Table.TryGetValue(stem, out var row))
         {
             row = [30, 10, 30, -100, 100, -40, 40, -100, 100];

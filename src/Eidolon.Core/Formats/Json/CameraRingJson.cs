@@ -35,15 +35,7 @@ public static class CameraRingJson
     {
         var root = new JsonObject
         {
-            ["cameras"] = new JsonArray([.. ring.Cameras.Select(c =>
-            {
-                var r = c.Rotation.Transposed;
-                return (JsonNode)new JsonObject
-                {
-                    ["name"] = c.Name, ["width"] = c.Width, ["height"] = c.Height, ["focal"] = c.Focal, ["centre"] = new JsonArray(c.CentreX, c.CentreY), ["distortion"] = new JsonArray(c.K1, c.K2),
-                    ["rotation"] = new JsonArray(r.X.X, r.X.Y, r.X.Z, r.Y.X, r.Y.Y, r.Y.Z, r.Z.X, r.Z.Y, r.Z.Z), ["translation"] = new JsonArray(c.Translation.X, c.Translation.Y, c.Translation.Z),
-                };
-            })]),
+            ["cameras"] = new JsonArray([.. ring.Cameras.Select(c => (JsonNode)Write(c))]),
             ["reprojectionPixels"] = ring.ReprojectionPixels,
         };
         if (ring.CalibratedUtc is { } when)
@@ -52,6 +44,17 @@ public static class CameraRingJson
         }
 
         return root.ToJsonString(new JsonSerializerOptions { WriteIndented = true });
+    }
+
+    /// <summary>One camera as it stands in a camera file.</summary>
+    public static JsonObject Write(CameraModel c)
+    {
+        var r = c.Rotation.Transposed;
+        return new JsonObject
+        {
+            ["name"] = c.Name, ["width"] = c.Width, ["height"] = c.Height, ["focal"] = c.Focal, ["centre"] = new JsonArray(c.CentreX, c.CentreY), ["distortion"] = new JsonArray(c.K1, c.K2),
+            ["rotation"] = new JsonArray(r.X.X, r.X.Y, r.X.Z, r.Y.X, r.Y.Y, r.Y.Z, r.Z.X, r.Z.Y, r.Z.Z), ["translation"] = new JsonArray(c.Translation.X, c.Translation.Y, c.Translation.Z),
+        };
     }
 
     private static CameraModel Camera(JsonElement c, string place, string file)
