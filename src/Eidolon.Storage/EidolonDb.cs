@@ -32,6 +32,8 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     public DbSet<MarkerSetRow> MarkerSets => Set<MarkerSetRow>();
 
+    public DbSet<RecipeRow> Recipes => Set<RecipeRow>();
+
     public DbSet<WitnessVideo> Videos => Set<WitnessVideo>();
 
     protected override void OnModelCreating(ModelBuilder modelBuilder)

@@ -338,6 +338,28 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("Props");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.RecipeRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Entries")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("ProductionId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("Recipes");
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.SampleChunk", b =>
                 {
                     b.Property<int>("Id")
@@ -427,6 +449,10 @@ namespace Eidolon.Storage.Migrations
                     b.Property<int>("Look")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("MarkerSet")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("MustFix")
                         .HasColumnType("INTEGER");
 
@@ -489,6 +515,10 @@ namespace Eidolon.Storage.Migrations
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("Camera")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("ContentType")
                         .IsRequired()

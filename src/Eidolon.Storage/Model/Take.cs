@@ -23,6 +23,9 @@ public sealed class Take
     /// <summary>Props, separated by commas; empty for none.</summary>
     public string Props { get; set; } = string.Empty;
 
+    /// <summary>Name of the marker set that is worn; empty for the production's own.</summary>
+    public string MarkerSet { get; set; } = string.Empty;
+
     public string Note { get; set; } = string.Empty;
 
     public bool Circled { get; set; }

@@ -23,4 +23,7 @@ public sealed class WitnessVideo
 
     /// <summary>1 plays as fast as it was shot; 0.25 stretches a film that was shot four times too fast.</summary>
     public double Speed { get; set; } = 1;
+
+    /// <summary>Where it was shot from, camera JSON; empty until points were clicked.</summary>
+    public string Camera { get; set; } = string.Empty;
 }
