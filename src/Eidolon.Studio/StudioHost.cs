@@ -94,6 +94,7 @@ public static class StudioHost
         services.AddScoped<SampleStore>();
         services.AddScoped<TakeLedger>();
         services.AddScoped<TakeService>();
+        services.AddScoped<RecipeService>();
         services.AddScoped<JobQueue>();
         services.AddScoped<TakeImport>();
         services.AddSingleton<ImportDesk>();

@@ -60,7 +60,7 @@ internal static class ShotPlan
         yield return new("clean", At("HL_014_haul-rope_03", "clean"), b =>
         {
             b.Js("document.querySelector('#findings .e-finding[data-kind=gap]')?.click(); eidolon.stage.toggleTrail()");
-            b.Until("return document.getElementById('remedy-said').textContent.length > 5", "a proposal");
+            b.Until("return document.getElementById('remedy-said').textContent.startsWith('Proposed')", "a proposal");
             b.Js("eidolon.stage.frameAll()");
         });
         yield return new("solve", At("HL_030_gangplank-hop_01", "solve"), Frame(320));

@@ -29,9 +29,10 @@ internal static class LabelVerb
         var document = MotionFiles.ReadMarkers(input);
         var set = MarkerSetJson.Read(InputFile.Read(setPath), setPath);
         var progress = new ConsoleProgress("label");
-        var subjects = references.SelectMany(r => Learn(r, set, references.Length > 1, progress)).ToList();
+        var names = Prefixes(references);
+        var subjects = references.SelectMany((r, i) => Learn(r, set, names[i], progress)).ToList();
         var context = new OperationContext(new FileResources { Set = set, Known = subjects }, progress);
-        var result = MarkerOperations.Label.Run(new TakeData(document.Take), [], context);
+        var result = LabelOperations.Label.Run(new TakeData(document.Take), [], context);
         AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = result.Data.Markers! }));
         var report = result.Report;
         report["warnings"] = Report.Array(document.Take.Warnings);
@@ -39,8 +40,22 @@ internal static class LabelVerb
         return ExitCodes.Done;
     }
 
-    /// <summary>One subject for each performer in a reference; prefixes are used when there are several performers in all.</summary>
-    private static IEnumerable<LabelSubject> Learn(string path, MarkerSet set, bool several, IProgress<double> progress)
+    /// <summary>What stands before the names of a reference that names nobody: nothing with one reference, else its file's name, or its folder's where files are called alike.</summary>
+    private static string?[] Prefixes(string[] references)
+    {
+        if (references.Length == 1)
+        {
+            return [null];
+        }
+
+        string[] files = [.. references.Select(r => Path.GetFileNameWithoutExtension(r))];
+        string[] folders = [.. references.Select(r => Path.GetFileName(Path.GetDirectoryName(Path.GetFullPath(r))) ?? string.Empty)];
+        var chosen = files.Distinct(StringComparer.Ordinal).Count() == files.Length ? files : folders;
+        return [.. chosen.Select((name, i) => chosen.Count(n => n == name) == 1 && name.Length > 0 ? name : $"{files[i]}_{i + 1}")];
+    }
+
+    /// <summary>One subject for each performer in a reference; the prefix stands for the one that names nobody.</summary>
+    private static IEnumerable<LabelSubject> Learn(string path, MarkerSet set, string? unnamed, IProgress<double> progress)
     {
         var take = MotionFiles.ReadMarkers(path).Take;
         var names = set.Markers.Select(m => m.Name).ToHashSet(StringComparer.Ordinal);
@@ -53,7 +68,7 @@ internal static class LabelVerb
         foreach (var performer in who)
         {
             var own = MarkerNames.Subject(take, performer);
-            var prefix = performer ?? (several ? Path.GetFileNameWithoutExtension(path) : null);
+            var prefix = performer ?? unnamed;
             LabelSubject subject;
             try
             {

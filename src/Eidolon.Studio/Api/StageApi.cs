@@ -1,3 +1,5 @@
+using Eidolon.Core.Solving;
+using Eidolon.Core.Cleaning;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using System.Text.Json.Nodes;
@@ -30,7 +32,7 @@ public static class StageApi
             var motion = who == "character" ? open.Data.Character : open.Data.Performer;
             return motion is null ? Results.NotFound() : Binary(MotionBytes(motion));
         });
-        api.MapGet("/proposal", Proposal);
+        api.MapGet("/proposals", Proposals);
         api.MapGet("/handoffs/{file:int}", async (int id, int file, EidolonDb db, CancellationToken cancel) =>
         {
             var h = await db.HandOffs.AsNoTracking().FirstOrDefaultAsync(x => x.Id == file && x.TakeId == id, cancel);
@@ -147,26 +149,33 @@ public static class StageApi
     }
 
     /// <summary>A fill that is not kept yet: the marker's places over the gap, so that the Stage and the curves can show them dashed.</summary>
-    private static async Task<IResult> Proposal(int id, string marker, int frame, string method, int longest, TakeService takes, CancellationToken cancel)
+    /// <summary>What each method would put into one gap, nearest first, and how far off it is expected to be.</summary>
+    private static async Task<IResult> Proposals(int id, string marker, int frame, TakeService takes, CancellationToken cancel)
     {
-        try
+        var open = await takes.Open(id, cancel);
+        var take = open.Data.Markers!;
+        var m = take.IndexOf(marker);
+        var gap = m < 0 ? null : take.Gaps(m).Where(g => g.Start <= frame && frame <= g.End).Select(g => (Gap?)g).FirstOrDefault();
+        if (gap is not { } g)
         {
-            var entry = MarkerOperations.Fill.Entry(new JsonObject { ["method"] = method, ["longest"] = longest, ["marker"] = marker, ["frame"] = frame });
-            var result = await takes.Propose(id, entry, cancel);
-            var filled = (result.Report["filled"] as JsonArray)?.FirstOrDefault();
-            if (filled is null)
-            {
-                return Results.Json(new { error = "There is no gap here that can be filled: it is longer than the limit, or at an end of the take." });
-            }
+            return Results.Json(new { error = $"There is no gap of {marker} at frame {frame}." });
+        }
 
-            var take = result.Data.Markers!;
-            int m = take.IndexOf(marker), start = (int)filled["start"]!, end = (int)filled["end"]!;
-            var points = new JsonArray([.. Enumerable.Range(start, end - start + 1).SelectMany(f => new[] { take[f, m].X, take[f, m].Y, take[f, m].Z }).Select(v => (JsonNode)Math.Round(v, 5))]);
-            return Results.Json(new JsonObject { ["marker"] = m, ["start"] = start, ["end"] = end, ["method"] = filled["method"]!.DeepClone(), ["expected"] = filled["expectedMillimetres"]?.DeepClone(), ["points"] = points });
-        }
-        catch (ArgumentException e)
+        if (g.Start == 0 || g.End == take.FrameCount - 1)
         {
-            return Results.Json(new { error = e.Message });
+            return Results.Json(new { error = "The gap is at an end of the take: there is nothing on its other side to go to." });
         }
+
+        var model = open.Data.Performer is null ? null : CarriedMarkers.Of(open.Resources.Performer(), take, cancel);
+        var proposals = GapFiller.Proposals(take, open.Resources.MarkerSet(), m, g, model);
+        return Results.Json(new JsonObject
+        {
+            ["marker"] = m, ["start"] = g.Start, ["end"] = g.End,
+            ["proposals"] = new JsonArray([.. proposals.Select(p => (JsonNode)new JsonObject
+            {
+                ["method"] = p.Method.ToString().ToLowerInvariant(), ["expected"] = double.IsNaN(p.Expected) ? null : Math.Round(p.Expected * 1000, 2),
+                ["points"] = new JsonArray([.. p.Values.SelectMany(v => new[] { v.X, v.Y, v.Z }).Select(v => (JsonNode)Math.Round(v, 5))]),
+            })]),
+        });
     }
 }

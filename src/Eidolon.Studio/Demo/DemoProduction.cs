@@ -138,7 +138,7 @@ public static class DemoProduction
         var takes = services.GetRequiredService<TakeService>();
         Entry[] entries =
         [
-            MarkerOperations.Label.Entry(), MarkerOperations.Despike.Entry(), MarkerOperations.Fill.Entry(new JsonObject { ["method"] = "auto", ["longest"] = 60 }), MotionOperations.Solve.Entry(),
+            LabelOperations.Label.Entry(), MarkerOperations.Despike.Entry(), MarkerOperations.Fill.Entry(new JsonObject { ["method"] = "auto", ["longest"] = 60 }), MotionOperations.Solve.Entry(),
             MotionOperations.Retarget.Entry(new JsonObject { ["character"] = planned.Character, ["travel"] = "scaled" }),
         ];
         var count = planned.Steps switch { 0 => 0, 1 => 1, 2 => 3, 3 => 4, _ => 5 };

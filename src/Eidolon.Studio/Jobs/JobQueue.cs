@@ -13,6 +13,15 @@ public sealed class JobQueue(EidolonDb db, ISchedulerFactory schedulers)
     {
         var known = OperationRegistry.Find(operation);
         var row = new JobRow { Title = $"{known.Title}, {takeName}", Kind = operation, TakeId = takeId, Parameters = parameters.ToJsonString(), CreatedUtc = DateTime.UtcNow };
+        return await Add(row, cancel);
+    }
+
+    /// <summary>Puts a Recipe in the queue for one take.</summary>
+    public Task<JobRow> StartRecipe(int takeId, string takeName, RecipeRow recipe, CancellationToken cancel = default) =>
+        Add(new JobRow { Title = $"{recipe.Name}, {takeName}", Kind = Services.RecipeService.JobKind, TakeId = takeId, Parameters = new JsonObject { ["recipe"] = recipe.Id }.ToJsonString(), CreatedUtc = DateTime.UtcNow }, cancel);
+
+    private async Task<JobRow> Add(JobRow row, CancellationToken cancel)
+    {
         db.Jobs.Add(row);
         await db.SaveChangesAsync(cancel);
         var scheduler = await schedulers.GetScheduler(cancel);

@@ -31,10 +31,11 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, I
         await db.SaveChangesAsync(cancellationToken);
         try
         {
-            var entry = OperationRegistry.Find(job.Kind).Entry(JsonNode.Parse(job.Parameters) as JsonObject);
-            var takes = scope.ServiceProvider.GetRequiredService<TakeService>();
-            var row = await takes.Keep(job.TakeId!.Value, entry, cancels.Progress(id), stop.Token);
-            (job.State, job.Message, job.Progress) = (JobState.Done, row.Summary, 1);
+            var parameters = JsonNode.Parse(job.Parameters) as JsonObject;
+            var summary = job.Kind == RecipeService.JobKind
+                ? await scope.ServiceProvider.GetRequiredService<RecipeService>().Run(job.TakeId!.Value, (int)parameters!["recipe"]!, cancels.Progress(id), stop.Token)
+                : (await scope.ServiceProvider.GetRequiredService<TakeService>().Keep(job.TakeId!.Value, OperationRegistry.Find(job.Kind).Entry(parameters), cancels.Progress(id), stop.Token)).Summary;
+            (job.State, job.Message, job.Progress) = (JobState.Done, summary, 1);
         }
         catch (OperationCanceledException) when (!cancellationToken.IsCancellationRequested)
         {

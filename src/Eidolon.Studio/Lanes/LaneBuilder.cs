@@ -142,13 +142,21 @@ internal static class LaneBuilder
 
     private static void AddContacts(JsonArray lanes, Motion motion)
     {
-        var contacts = ContactFinder.Find(motion);
-        foreach (var (foot, toes, side) in new[] { (BodyRole.FootL, BodyRole.ToesL, 'L'), (BodyRole.FootR, BodyRole.ToesR, 'R') })
+        var contacts = PointContacts.Find(motion);
+        foreach (var side in "LR")
         {
-            var blocks = contacts.Where(c => c.Role == foot).Select(c => (c.Start, c.End, Name: "heel")).Concat(contacts.Where(c => c.Role == toes).Select(c => (c.Start, c.End, Name: "toes"))).OrderBy(c => c.Start).ToArray();
-            lanes.Add((JsonNode)Lane("Foot planted", side, "blocks", $"{contacts.Count(c => c.Role == foot)} plants", ("blocks", new JsonArray([.. blocks.Select(b => (JsonNode)new JsonArray(b.Start, b.End, b.Name))]))));
+            var own = contacts.Where(c => c.Side == side).ToArray();
+            var feet = own.Where(c => c.Point is ContactPoint.Heel or ContactPoint.Toe).ToArray();
+            lanes.Add((JsonNode)Lane("Foot planted", side, "blocks", $"{feet.Count(c => c.Point == ContactPoint.Heel)} plants", ("blocks", Blocks(feet))));
+            var floor = own.Except(feet).ToArray();
+            if (floor.Length > 0)
+            {
+                lanes.Add((JsonNode)Lane("Hand, knee down", side, "blocks", $"{floor.Length} times", ("blocks", Blocks(floor))));
+            }
         }
     }
+
+    private static JsonArray Blocks(IEnumerable<PointContact> contacts) => new([.. contacts.Select(c => (JsonNode)new JsonArray(c.Start, c.End, c.Point switch { ContactPoint.Heel => "heel", ContactPoint.Toe => "toes", ContactPoint.Knee => "knee", _ => "hand" }))]);
 
     private static void AddHeld(JsonArray lanes, JsonArray contacts)
     {

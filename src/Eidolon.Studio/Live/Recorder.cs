@@ -100,7 +100,7 @@ public sealed partial class Recorder : BackgroundService
         var calibration = await db.Calibrations.OrderByDescending(c => c.Id).Select(c => (int?)c.Id).FirstOrDefaultAsync();
         var take = new Take
         {
-            ShootDayId = request.DayId, Name = name, SetUp = request.SetUp, Number = request.Number, Performer = request.Performer, Props = request.Props ?? string.Empty, Note = request.Note, FrameRate = FrameRate, State = TakeState.Recording, CreatedUtc = DateTime.UtcNow,
+            ShootDayId = request.DayId, Name = name, SetUp = request.SetUp, Number = request.Number, Performer = request.Performer, Props = request.Props ?? string.Empty, MarkerSet = request.MarkerSet ?? string.Empty, Note = request.Note, FrameRate = FrameRate, State = TakeState.Recording, CreatedUtc = DateTime.UtcNow,
             CalibrationId = calibration, Channels = string.Join('\n', Enumerable.Range(1, LiveStage.Slots).Select(i => $"Dot_{i:000}")),
         };
         db.Takes.Add(take);
@@ -146,7 +146,7 @@ public sealed partial class Recorder : BackgroundService
         {
             if (_state == "Pre-roll" && _takeId == takeId)
             {
-                _standIns.Ring.Restart();
+                _standIns.BeginScene();
                 _before = _rack.Devices.ToDictionary(d => d.Stream, d => (d.Meter.Received, d.Meter.Lost));
                 (_state, _since) = ("Recording", StudioClock.Now);
             }
@@ -245,11 +245,11 @@ public sealed partial class Recorder : BackgroundService
     }
 
     /// <summary>What each device sent and lost during the take, and its clock.</summary>
-    private string DeviceLines() => JsonSerializer.Serialize(_rack.Devices.Select(d =>
+    private string DeviceLines() => TakeDevice.Write(_rack.Devices.Select(d =>
     {
         var (received, lost) = _before.GetValueOrDefault(d.Stream);
-        return new { stream = d.Stream, name = d.Name, packets = d.Meter.Received - received, lost = d.Meter.Lost - lost, offsetMilliseconds = Math.Round(d.Meter.Offset * 1000, 1) };
-    }).Where(d => d.packets > 0));
+        return new TakeDevice(d.Stream, d.Name, d.Meter.Received - received, d.Meter.Lost - lost, Math.Round(d.Meter.Offset * 1000, 1));
+    }).Where(d => d.Packets > 0));
 
     [GeneratedRegex("^[A-Za-z0-9][A-Za-z0-9_-]{1,60}$")]
     private static partial Regex Slate();

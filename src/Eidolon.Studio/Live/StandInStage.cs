@@ -10,10 +10,11 @@ public sealed class StandInStage(DeviceRack rack, ILogger<StandInStage> log) : B
     private readonly Lock _lock = new();
     private readonly Dictionary<string, (StandInSender Sender, CancellationTokenSource Stop)> _running = [];
     private readonly SemaphoreSlim _performing = new(1, 1);
+    private readonly SceneClock _scenes = new();
     private (string Scene, string Performer) _wanted = (string.Empty, string.Empty);
     private CancellationToken _end;
 
-    public RingStandIn Ring { get; } = new();
+    private RingStandIn Ring => field ??= new RingStandIn { Scenes = _scenes };
 
     public string Scene => _wanted.Scene;
 
@@ -48,6 +49,7 @@ public sealed class StandInStage(DeviceRack rack, ILogger<StandInStage> log) : B
             Start("ring");
             if (scene is RingStandIn.WandScene or RingStandIn.GroundScene)
             {
+                BeginScene();
                 return;
             }
 
@@ -60,12 +62,17 @@ public sealed class StandInStage(DeviceRack rack, ILogger<StandInStage> log) : B
             {
                 await Task.Run(() => Play(device), _end);
             }
+
+            BeginScene();
         }
         finally
         {
             _performing.Release();
         }
     }
+
+    /// <summary>All devices begin the scene anew, together.</summary>
+    public void BeginScene() => _scenes.Begin(StudioClock.Now);
 
     /// <summary>Starts one stand-in; nothing happens when it runs.</summary>
     public void Start(string stream)
@@ -78,7 +85,7 @@ public sealed class StandInStage(DeviceRack rack, ILogger<StandInStage> log) : B
                 return;
             }
 
-            StandInDevice device = stream switch { "ring" => Ring, "suit" => new SuitStandIn(), "face" => new FaceStandIn(), _ => new WitnessStandIn(stream[^1] - '1') };
+            StandInDevice device = stream switch { "ring" => Ring, "suit" => new SuitStandIn { Scenes = _scenes }, "face" => new FaceStandIn { Scenes = _scenes }, _ => new WitnessStandIn(stream[^1] - '1') { Scenes = _scenes } };
             var stop = CancellationTokenSource.CreateLinkedTokenSource(_end);
             var sender = new StandInSender(device, target.Address, new StandInSender.Settings());
             _running[stream] = (sender, stop);

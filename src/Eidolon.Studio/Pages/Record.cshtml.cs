@@ -31,6 +31,11 @@ public sealed class RecordModel(EidolonDb db, DeviceRack rack, LiveStage stage, 
 
     public IReadOnlyList<PropRow> Props { get; private set; } = [];
 
+    public IReadOnlyList<string> Sets { get; private set; } = [];
+
+    /// <summary>The set the next take is worn with: that of the template, or of the last take.</summary>
+    public string MarkerSet { get; private set; } = string.Empty;
+
     public IReadOnlyList<Take> JustKept { get; private set; } = [];
 
     public IEnumerable<string> Scenes => SceneCatalog.Names;
@@ -59,6 +64,8 @@ public sealed class RecordModel(EidolonDb db, DeviceRack rack, LiveStage stage, 
         Chosen = (Template?.Performer ?? SceneCatalog.DefaultPerformer(Scene)).Split(", ");
         Props = await db.Props.AsNoTracking().OrderBy(p => p.Name).ToListAsync(cancel);
         JustKept = await db.Takes.AsNoTracking().Where(t => t.ShootDayId == Day.Id && t.State == TakeState.Kept).OrderByDescending(t => t.CreatedUtc).Take(3).ToListAsync(cancel);
+        Sets = await db.MarkerSets.AsNoTracking().OrderBy(s => s.Name).Select(s => s.Name).ToListAsync(cancel);
+        MarkerSet = Template?.MarkerSet ?? JustKept.FirstOrDefault()?.MarkerSet ?? string.Empty;
         return Page();
     }
 

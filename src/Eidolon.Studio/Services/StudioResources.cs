@@ -19,14 +19,18 @@ namespace Eidolon.Studio.Services;
 public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, ResultCache cache, ResourceMemory memory, Take take) : IResources, IVersioned
 {
     private IReadOnlyList<PerformerRow>? _rows;
+    private string? _set;
 
     private IReadOnlyList<PerformerRow> Rows => _rows ??= Find();
 
     private PerformerRow Row => Rows[0];
 
-    public string Version => string.Join(';', Rows.Select(VersionOf));
+    private string SetJson => _set ??= take.MarkerSet.Length == 0 ? string.Empty : Set();
 
-    public MarkerSet MarkerSet() => HarbourMarkers.Set();
+    public string Version => string.Join(';', Rows.Select(VersionOf).Append(SetJson));
+
+    /// <summary>The set chosen on the slate, else the production's own.</summary>
+    public MarkerSet MarkerSet() => SetJson.Length == 0 ? HarbourMarkers.Set() : MarkerSetJson.Read(System.Text.Encoding.UTF8.GetBytes(SetJson), $"marker set {take.MarkerSet}");
 
     public Performer Performer() => memory.Performers.GetOrAdd(VersionOf(Row), _ => Measured(Row));
 
@@ -88,6 +92,12 @@ public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, Result
     private static string VersionOf(PerformerRow row) => $"{row.Name}:{row.ReferenceTakeId}:{row.Body.Length}";
 
     private static Performer Measured(PerformerRow row) => row.Body.Length == 0 ? throw new ArgumentException($"{row.Name} is not calibrated yet: record a range-of-motion take first") : PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Body), row.Name);
+
+    private string Set()
+    {
+        using var db = factory.CreateDbContext();
+        return db.MarkerSets.AsNoTracking().FirstOrDefault(s => s.Name == take.MarkerSet)?.Json ?? throw new ArgumentException($"there is no marker set '{take.MarkerSet}' any more: choose another on the take's slate");
+    }
 
     /// <summary>The performers of the take, in the order of the slate.</summary>
     private List<PerformerRow> Find()

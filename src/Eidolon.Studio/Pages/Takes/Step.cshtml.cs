@@ -13,7 +13,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Takes;
 
 /// <summary>A take at one of its Steps. The page is thin: it opens the take, and every change is a Ledger entry.</summary>
-public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cancels, HandOffService handOffs) : PageModel
+public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cancels, HandOffService handOffs, RecipeService recipes) : PageModel
 {
     [BindProperty(SupportsGet = true, Name = "id")]
     public int Id { get; set; }
@@ -122,7 +122,7 @@ public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cance
     {
         try
         {
-            var row = await takes.Keep(Id, Core.Operations.MarkerOperations.SetLabel.Entry(new JsonObject { ["dot"] = dot, ["name"] = name ?? string.Empty }), null, cancel);
+            var row = await takes.Keep(Id, Core.Operations.LabelOperations.SetLabel.Entry(new JsonObject { ["dot"] = dot, ["name"] = name ?? string.Empty }), null, cancel);
             return new JsonResult(new { summary = row.Summary });
         }
         catch (ArgumentException e)
@@ -141,6 +141,21 @@ public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cance
     {
         await takes.Switch(Id, row, on, cancel);
         return RedirectToPage(new { id = Id, step = Step });
+    }
+
+    /// <summary>Saves chosen entries of the Ledger as a Recipe.</summary>
+    public async Task<IActionResult> OnPostRecipeAsync(string? name, int[] rows, CancellationToken cancel)
+    {
+        try
+        {
+            await recipes.Save(Id, name, rows, cancel);
+            return RedirectToPage("/Recipes");
+        }
+        catch (ArgumentException e)
+        {
+            TempData["error"] = char.ToUpperInvariant(e.Message[0]) + e.Message[1..] + ".";
+            return RedirectToPage(new { id = Id, step = Step });
+        }
     }
 
     public async Task<IActionResult> OnPostCircleAsync(CancellationToken cancel)

@@ -1,6 +1,8 @@
 using System.Globalization;
 using System.Numerics;
 using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Geometry;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Video;
 using Eidolon.Storage;
@@ -82,7 +84,7 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
     public async Task<IActionResult> OnPostClapAsync([FromBody] Loudness heard, CancellationToken cancel)
     {
         var open = await takes.Open(Id, cancel);
-        var points = open.Data.Performer is { } motion ? MotionFiles.JointPoints(motion) : open.Data.Markers!;
+        var points = Points(open);
         if (Wrist(points, 'L') is not { } left || Wrist(points, 'R') is not { } right)
         {
             return new JsonResult(new { error = "The wrists have no names yet: label or solve the take first." });
@@ -92,6 +94,43 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
         var hands = ClapFinder.InMotion(left, right, points.FrameRate);
         return new JsonResult(sound is null ? new { error = "No clap is heard in the film." } : hands is null ? new { error = "The wrists never meet fast in the take." } : (object)new { sound, hands, offset = Math.Round(sound.Value - hands.Value, 3) });
     }
+
+    /// <summary>Finds where the film was shot from by points that were clicked in its picture.</summary>
+    public async Task<IActionResult> OnPostCameraAsync([FromBody] Clicked clicked, CancellationToken cancel)
+    {
+        var points = Points(await takes.Open(Id, cancel));
+        var places = new List<Vector3d>();
+        var pixels = new List<(double U, double V)>();
+        foreach (var c in clicked.Points)
+        {
+            var column = points.IndexOf(c.Name);
+            if (column < 0 || c.Frame < 0 || c.Frame >= points.FrameCount || !MarkerTake.Seen(points[c.Frame, column]))
+            {
+                return new JsonResult(new { error = $"{c.Name} is not seen at frame {c.Frame}." });
+            }
+
+            places.Add(points[c.Frame, column]);
+            pixels.Add((c.U, c.V));
+        }
+
+        try
+        {
+            var (camera, rms) = FilmCamera.Locate(places, pixels, clicked.Width, clicked.Height);
+            var json = CameraRingJson.Write(camera);
+            json["rms"] = Math.Round(rms, 2);
+            await db.Videos.Where(v => v.TakeId == Id).ExecuteUpdateAsync(s => s.SetProperty(v => v.Camera, json.ToJsonString()), cancel);
+            return new JsonResult(new { camera = json });
+        }
+        catch (ArgumentException e)
+        {
+            return new JsonResult(new { error = char.ToUpperInvariant(e.Message[0]) + e.Message[1..] + "." });
+        }
+    }
+
+    /// <summary>What can be clicked: joints of the solved motion, else the named markers.</summary>
+    public IReadOnlyList<string> Names { get; private set; } = [];
+
+    private static MarkerTake Points(OpenTake open) => open.Data.Performer is { } motion ? MotionFiles.JointPoints(motion) : open.Data.Markers!;
 
     private static Vector3[]? Wrist(MarkerTake points, char side)
     {
@@ -108,8 +147,9 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
         }
 
         Take = take;
+        Names = [.. Points(await takes.Open(Id, cancel)).Names.Where(n => !MarkerNames.IsUnnamed(n))];
         // The film itself is not needed to show the page.
-        Video = await db.Videos.AsNoTracking().Where(v => v.TakeId == Id).Select(v => new WitnessVideo { Id = v.Id, TakeId = v.TakeId, FileName = v.FileName, ContentType = v.ContentType, Data = Array.Empty<byte>(), OffsetSeconds = v.OffsetSeconds, TrimStart = v.TrimStart, TrimEnd = v.TrimEnd, Speed = v.Speed }).FirstOrDefaultAsync(cancel);
+        Video = await db.Videos.AsNoTracking().Where(v => v.TakeId == Id).Select(v => new WitnessVideo { Id = v.Id, TakeId = v.TakeId, FileName = v.FileName, ContentType = v.ContentType, Data = Array.Empty<byte>(), OffsetSeconds = v.OffsetSeconds, TrimStart = v.TrimStart, TrimEnd = v.TrimEnd, Speed = v.Speed, Camera = v.Camera }).FirstOrDefaultAsync(cancel);
         return true;
     }
 
@@ -118,4 +158,11 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
 
     /// <summary>RMS of the sound, evenly spaced.</summary>
     public sealed record Loudness(float[] Values, double Rate);
+
+    /// <summary>Points clicked in the picture of the film.</summary>
+    /// <param name="Width">Of the picture, pixels.</param>
+    public sealed record Clicked(int Width, int Height, Click[] Points);
+
+    /// <summary>One of them: which joint, at which frame of the take, where in the picture.</summary>
+    public sealed record Click(string Name, int Frame, double U, double V);
 }

@@ -1,6 +1,7 @@
 import { Clock } from './stage/clock.js';
 import { Stage } from './stage/stage.js';
 import { Lanes } from './lanes/lanes.js';
+import { Curves } from './lanes/curves.js';
 import { onKey, toast } from './app.js';
 
 const main = document.getElementById('main');
@@ -19,7 +20,8 @@ const scene = await (await fetch(`/api/takes/${take}/scene?step=${step}`)).json(
 const clock = new Clock(scene.frameCount, scene.frameRate, `take:${take}`);
 const stage = new Stage(document.getElementById('stage'), clock);
 const lanes = new Lanes(document.getElementById('lanes'), clock, scene.lanes);
-window.eidolon = { clock, stage, scene };
+const curves = new Curves(lanes, stage, clock);
+window.eidolon = { clock, stage, scene, lanes, curves };
 stage.hold = true;
 
 const wantsMarkers = ['label', 'clean', 'solve'].includes(step) || scene.figures.length === 0;
@@ -38,6 +40,16 @@ if (!stage.figures.length && !stage.markers) said('Nothing to show yet');
 stage.frameAll(step === 'retarget' ? 5.6 : 4.4);
 stage.hold = false;
 document.body.dataset.ready = 'true';
+
+// ---- curves of the marker that is selected ----
+const curveKind = document.getElementById('curves');
+if (curveKind && stage.markers) {
+  stage.addEventListener('select', e => curves.select(e.detail.marker));
+  const change = () => { curves.marker = stage.markers.selected; curves.show(curveKind.value); };
+  curveKind.addEventListener('change', change);
+  change();
+  onKey('C', () => { curveKind.selectedIndex = (curveKind.selectedIndex + 1) % curveKind.length; curveKind.dispatchEvent(new Event('change')); });
+}
 
 function said(text) { document.getElementById('said').textContent = text; }
 
@@ -141,46 +153,81 @@ lanes.addEventListener('lane', e => {
 });
 
 // ---- Clean: a remedy is shown before it is taken ----
-const remedy = document.getElementById('remedy');
-let gap = null;
+const remedy = document.getElementById('remedy'), swap = document.getElementById('remedy-swap');
+const words = { correlation: 'the markers around it', rigid: 'segment mates', skeleton: 'the solved skeleton', cycle: 'another cycle of the take', spline: 'a smooth curve' };
+let gap = null, proposals = [], proposalStart = 0;
 async function openRemedy(finding, marker) {
   if (!remedy) return;
-  const isGap = finding.dataset.kind === 'gap' && marker >= 0;
+  const isGap = finding.dataset.kind === 'gap' && marker >= 0, isSwap = finding.dataset.kind === 'swap';
   remedy.classList.toggle('e-hidden', !isGap);
+  swap.classList.toggle('e-hidden', !isSwap);
   stage.markers.setProposal(null);
-  gap = isGap ? { marker: finding.dataset.subject, frame: Number(finding.dataset.start), length: finding.dataset.end - finding.dataset.start + 1 } : null;
+  curves.propose(0, null);
+  gap = null;
+  if (isSwap) openSwap(finding);
   if (!isGap) return;
+  gap = { marker: finding.dataset.subject, frame: Number(finding.dataset.start), length: finding.dataset.end - finding.dataset.start + 1 };
+  const asked = gap;
   document.getElementById('remedy-name').textContent = gap.marker;
-  for (const method of ['rigid', 'spline', 'auto']) {
-    const out = remedy.querySelector(`[data-error="${method}"]`);
-    out.textContent = '…';
-    const p = await proposal(method);
-    out.textContent = p.error ? '–' : p.expected === null ? 'not known' : `${p.expected.toFixed(1)} mm`;
+  document.getElementById('remedy-said').textContent = 'Trying every way on stretches that are seen …';
+  remedy.querySelectorAll('[data-error]').forEach(o => { o.textContent = '…'; });
+  const answer = await (await fetch(`/api/takes/${take}/proposals?${new URLSearchParams({ marker: gap.marker, frame: gap.frame })}`)).json();
+  if (gap !== asked) return;
+  proposals = answer.proposals ?? [];
+  proposalStart = answer.start;
+  // The gap with as much again on either side, so that it can be judged.
+  const around = Math.max(60, gap.length);
+  lanes.show(gap.frame - around, gap.frame + gap.length + around);
+  for (const row of remedy.querySelectorAll('[data-method]')) {
+    const p = proposals.find(x => x.method === row.dataset.method), input = row.querySelector('input');
+    input.disabled = !p;
+    input.checked = p !== undefined && p === proposals[0];
+    row.querySelector('[data-error]').textContent = !p ? 'not here' : p.expected === null ? 'not known' : `${p.expected.toFixed(1)} mm`;
   }
-  await preview();
+  document.getElementById('take-it').disabled = proposals.length === 0;
+  if (answer.error) document.getElementById('remedy-said').textContent = answer.error; else preview();
 }
 
-async function proposal(method) {
-  const q = new URLSearchParams({ marker: gap.marker, frame: gap.frame, method, longest: gap.length });
-  return (await fetch(`/api/takes/${take}/proposal?${q}`)).json();
-}
-
-async function preview() {
-  if (!gap) return;
-  const method = remedy.querySelector('input[name="method"]:checked').value;
-  const p = await proposal(method);
-  const words = { rigid: 'segment mates', spline: 'a smooth curve' };
-  document.getElementById('remedy-said').textContent = p.error ?? `Proposed from ${words[p.method]}; shown dashed on the Stage, not kept yet.`;
+const method = () => remedy.querySelector('input[name="method"]:checked')?.value;
+function preview() {
+  const p = proposals.find(x => x.method === method());
+  if (!gap || !p) return;
+  document.getElementById('remedy-said').textContent = `Proposed from ${words[p.method]}; shown dashed on the Stage, not kept yet.`;
   stage.markers.setProposal(p.points);
+  curves.propose(proposalStart, p.points, p.method === 'spline' ? null : proposals.find(x => x.method === 'spline')?.points);
   stage.dirty = true;
 }
 remedy?.addEventListener('change', preview);
 document.getElementById('take-it')?.addEventListener('click', takeIt);
-document.getElementById('leave-it')?.addEventListener('click', () => { remedy.classList.add('e-hidden'); stage.markers.setProposal(null); stage.dirty = true; });
+document.getElementById('leave-it')?.addEventListener('click', () => { remedy.classList.add('e-hidden'); stage.markers.setProposal(null); curves.propose(0, null); stage.dirty = true; });
 function takeIt() {
-  if (gap) run('fill', { method: remedy.querySelector('input[name="method"]:checked').value, longest: gap.length, marker: gap.marker, frame: gap.frame });
+  if (gap && method()) run('fill', { method: method(), longest: gap.length, marker: gap.marker, frame: gap.frame });
 }
-onKey('Y', () => { if (remedy && !remedy.classList.contains('e-hidden')) takeIt(); });
+onKey('Y', () => { if (remedy && !remedy.classList.contains('e-hidden')) takeIt(); else if (swap && !swap.classList.contains('e-hidden')) swap.querySelector('[data-exchange=end]').click(); });
+
+// Two that traded places are exchanged from the frame on, before it, or between the marks.
+let pair = null;
+function openSwap(finding) {
+  pair = { a: finding.dataset.subject, b: finding.dataset.other, frame: Number(finding.dataset.start) };
+  swap.querySelector('[data-a]').textContent = pair.a;
+  swap.querySelector('[data-b]').textContent = pair.b;
+}
+swap?.addEventListener('click', e => {
+  const where = e.target.dataset.exchange;
+  if (!where || !pair) return;
+  const [from, to] = where === 'end' ? [pair.frame, clock.count - 1] : where === 'start' ? [0, pair.frame - 1] : [clock.inPoint, clock.outPoint];
+  run('exchange', { a: pair.a, b: pair.b, from, to });
+});
+
+// ---- Label: corrections take over what is selected and marked ----
+document.getElementById('correct')?.addEventListener('toggle', e => { if (e.target.open) takeOver(); });
+function takeOver() {
+  const form = document.getElementById('correct');
+  form.querySelectorAll('[data-in]').forEach(i => { i.value = clock.inPoint; });
+  form.querySelectorAll('[data-out]').forEach(i => { i.value = clock.outPoint; });
+  form.querySelectorAll('[data-now]').forEach(i => { i.value = Math.round(clock.frame); });
+  if (stage.markers?.selected >= 0) form.querySelectorAll('[data-selected]').forEach(i => { i.value = scene.markers[stage.markers.selected].name; });
+}
 
 // ---- Label: pick a name, click the dot; the next name comes by itself ----
 const names = [...document.querySelectorAll('#names button')];

@@ -11,6 +11,8 @@ export class Lanes extends EventTarget {
     this.rows = element.querySelector('.e-rows');
     this.now = element.querySelector('.e-now');
     this.lanes = lanes;
+    this.from = 0;
+    this.to = Math.max(1, clock.count - 1);
     this.rowElements = lanes.map((lane, i) => this.addRow(lane, i));
     this.ruler = element.querySelector('.e-ruler');
     element.querySelector('.play')?.addEventListener('click', () => clock.toggle());
@@ -48,8 +50,16 @@ export class Lanes extends EventTarget {
     if (!surface) return;
     const to = e => {
       const box = surface.getBoundingClientRect();
-      this.clock.set((e.clientX - box.left) / box.width * (this.clock.count - 1));
+      this.clock.set(this.from + (e.clientX - box.left) / box.width * (this.to - this.from));
     };
+    // The wheel zooms around the pointer, with Shift it moves along; a double click shows the whole take.
+    surface.addEventListener('wheel', e => {
+      e.preventDefault();
+      const box = surface.getBoundingClientRect(), at = (e.clientX - box.left) / box.width, span = this.to - this.from, turn = e.deltaY || e.deltaX;
+      if (e.shiftKey) this.show(this.from + Math.sign(turn) * span / 8, this.to + Math.sign(turn) * span / 8);
+      else { const wide = span * (turn > 0 ? 1.25 : 0.8), f = this.from + at * span; this.show(f - at * wide, f + (1 - at) * wide); }
+    }, { passive: false });
+    surface.addEventListener('dblclick', () => this.show(0, this.clock.count - 1));
     surface.addEventListener('pointerdown', e => { surface.setPointerCapture(e.pointerId); this.clock.pause(); to(e); this._drag = true; });
     surface.addEventListener('pointermove', e => { if (this._drag) to(e); });
     surface.addEventListener('pointerup', e => { this._drag = false; this.pickLane(e); });
@@ -63,11 +73,23 @@ export class Lanes extends EventTarget {
     this.dispatchEvent(new CustomEvent('lane', { detail: { lane: this.lanes[i], index: i } }));
   }
 
-  x(frame, width) { return frame / Math.max(1, this.clock.count - 1) * width; }
+  // Shows the frames between two, at least half a second and at most the take.
+  show(from, to) {
+    const last = Math.max(1, this.clock.count - 1), span = Math.min(last, Math.max(this.clock.rate / 2, to - from));
+    this.from = Math.max(0, Math.min(last - span, from));
+    this.to = this.from + span;
+    this.draw();
+    this.showTime();
+    this.dispatchEvent(new Event('window'));
+  }
+
+  x(frame, width) { return (frame - this.from) / (this.to - this.from) * width; }
 
   showTime() {
     const f = this.clock.frame;
-    this.now?.style.setProperty('--x', f / Math.max(1, this.clock.count - 1));
+    // The window follows when time leaves it, a page at a time.
+    if (f < this.from || f > this.to) { const span = this.to - this.from; const a = f > this.to ? f - span * 0.05 : f - span * 0.95; this.show(a, a + span); return; }
+    this.now?.style.setProperty('--x', (f - this.from) / (this.to - this.from));
     const label = this.now?.querySelector('b');
     if (label) label.textContent = f;
     const big = this.element.querySelector('.frame b');
@@ -105,12 +127,12 @@ export class Lanes extends EventTarget {
     if (!canvas) return;
     const [g, w, h] = this.context(canvas);
     const steps = [10, 20, 30, 60, 120, 240, 480, 600, 1200, 2400, 4800];
-    const step = steps.find(s => this.x(s, w) > 62) ?? 9600;
+    const step = steps.find(s => s / (this.to - this.from) * w > 62) ?? 9600;
     g.font = `11px ${css('mono')}`;
     g.fillStyle = css('text-3');
     g.strokeStyle = css('edge');
     g.textAlign = 'center';
-    for (let f = 0; f < this.clock.count; f += step / 5) {
+    for (let f = Math.ceil(this.from / (step / 5)) * step / 5; f <= this.to; f += step / 5) {
       const x = Math.round(this.x(f, w)) + 0.5, major = Math.abs(f / step - Math.round(f / step)) < 1e-6;
       g.beginPath();
       g.moveTo(x, h);
@@ -122,7 +144,7 @@ export class Lanes extends EventTarget {
     g.fillText('frames', w - 6, h - 7);
     if (this.clock.inPoint > 0 || this.clock.outPoint < this.clock.count - 1) {
       g.fillStyle = css('accent');
-      g.fillRect(this.x(this.clock.inPoint, w), h - 3, this.x(this.clock.outPoint - this.clock.inPoint, w), 3);
+      g.fillRect(this.x(this.clock.inPoint, w), h - 3, this.x(this.clock.outPoint, w) - this.x(this.clock.inPoint, w), 3);
     }
   }
 
@@ -152,7 +174,9 @@ export class Lanes extends EventTarget {
     }
   }
 
-  gap(g, x, width, h, severity) {
+  gap(g, left, wide, h, severity) {
+    const x = Math.max(-4, left), width = Math.min(g.canvas.width + 4, left + wide) - x;
+    if (width <= 0) return;
     g.fillStyle = css('sheet');
     g.fillRect(x, 3, width, h - 6);
     if (severity === 0) { g.fillStyle = css('text-3'); g.fillRect(x, h / 2 - 0.5, width, 1); return; }
@@ -174,7 +198,9 @@ export class Lanes extends EventTarget {
     g.strokeRect(x + 0.5, 3.5, Math.max(1, width - 1), h - 7);
   }
 
-  block(g, x, width, h, colour, name) {
+  block(g, left, wide, h, colour, name) {
+    const x = Math.max(-8, left), width = Math.min(g.canvas.width + 8, left + wide) - x;
+    if (width <= 0) return;
     g.globalAlpha = name === 'toes' ? 0.28 : 0.45;
     g.fillStyle = colour;
     g.beginPath();
@@ -184,23 +210,26 @@ export class Lanes extends EventTarget {
     g.strokeStyle = colour;
     g.lineWidth = 1;
     g.stroke();
-    if (width > 44) { g.fillStyle = css('text'); g.font = `11px ${css('font')}`; g.textAlign = 'left'; g.textBaseline = 'middle'; g.fillText(name, x + 5, name === 'toes' ? h * 0.72 : h * 0.36); g.textBaseline = 'alphabetic'; }
+    // Toes lie half behind the heel: one word is enough.
+    if (width > 44 && name !== 'toes') { g.fillStyle = css('text'); g.font = `11px ${css('font')}`; g.textAlign = 'left'; g.textBaseline = 'middle'; g.fillText(name, x + 5, h * 0.4); g.textBaseline = 'alphabetic'; }
   }
 
   values(g, w, h, lane, colour) {
     const v = lane.values, max = lane.scale ?? Math.max(12, ...v.filter(a => a !== null)), n = v.length;
+    const px = i => this.x(i / Math.max(1, n - 1) * (this.clock.count - 1), w);
     const y = a => h - 1 - Math.min(1, a / max) * (h - 4);
     if (lane.kind === 'bars') {
       g.fillStyle = lane.must ? css('must') : colour;
-      v.forEach((a, i) => { if (a) g.fillRect(i / n * w, y(a), Math.max(1, w / n - 0.6), h - y(a)); });
+      const wide = Math.max(1, px(1) - px(0) - 0.6);
+      v.forEach((a, i) => { if (a) g.fillRect(px(i), y(a), wide, h - y(a)); });
       return;
     }
     g.beginPath();
-    v.forEach((a, i) => { const px = i / Math.max(1, n - 1) * w; a === null ? g.moveTo(px, h) : g.lineTo(px, y(a)); });
+    v.forEach((a, i) => { a === null ? g.moveTo(px(i), h) : g.lineTo(px(i), y(a)); });
     g.strokeStyle = lane.kind === 'curve' ? css('text') : colour;
     g.lineWidth = 1.4;
     g.stroke();
-    if (lane.kind === 'area') { g.lineTo(w, h); g.lineTo(0, h); g.globalAlpha = 0.3; g.fillStyle = colour; g.fill(); g.globalAlpha = 1; }
+    if (lane.kind === 'area') { g.lineTo(px(n - 1), h); g.lineTo(px(0), h); g.globalAlpha = 0.3; g.fillStyle = colour; g.fill(); g.globalAlpha = 1; }
     if (lane.kind === 'curve') { g.fillStyle = css('text-3'); g.font = `11px ${css('mono')}`; g.fillText(`${Math.round(max)} ${lane.unit ?? ''}`, 4, 11); }
   }
 

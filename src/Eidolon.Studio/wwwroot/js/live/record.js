@@ -80,7 +80,7 @@ async function toggle() {
     return;
   }
   if (chosen().length === 0) { $('record-error').textContent = 'Choose who performs.'; return; }
-  const request = { DayId: Number(main.dataset.day), SetUp: $('setup').value.trim(), Number: Number($('number').value) || 0, Performer: chosen().join(', '), Scene: $('scene').value, Note: $('note').value, Props: props().join(', ') };
+  const request = { DayId: Number(main.dataset.day), SetUp: $('setup').value.trim(), Number: Number($('number').value) || 0, Performer: chosen().join(', '), Scene: $('scene').value, Note: $('note').value, Props: props().join(', '), MarkerSet: $('set').value };
   $('record-error').textContent = await command('Record', request);
 }
 

@@ -1,12 +1,13 @@
 import * as THREE from 'three';
-import { Stage } from '../stage/stage.js';
+import { LiveView } from './liveview.js';
 import { onStatus, begin, command, connection } from './connection.js';
 import { showChecks } from './checks.js';
 
 const $ = id => document.getElementById(id);
-const stage = new Stage(document.querySelector('.e-stage'), null);
-stage.camera.position.set(0.01, 9.5, 4.5);
-stage.controls.target.set(0, 0, 0.2);
+const view = new LiveView(document.querySelector('.e-stage'));
+const stage = view.stage;
+stage.camera.position.set(0.01, 6.6, 6.4);
+stage.controls.target.set(0, 0.3, 0.1);
 stage.controls.update();
 window.eidolon = { stage };
 const spots = new THREE.Group();
@@ -52,6 +53,9 @@ await begin(s => showChecks($('checks'), null, s.checks.filter(c => c.key === 'f
 // Somebody must be found by the ring for the spots to have a place.
 await command('Perform', 'lamp-walk', 'Ines');
 await command('Track', ['Ines'], 'Whole');
+await view.load();
+view.show('figures');
+view.cameras.remove();
 setInterval(field, 300);
 await field();
 document.body.dataset.ready = 'true';

@@ -8,6 +8,14 @@ export class Floor {
     scene.add(this.group);
   }
 
+  // The floor and the sky, shown or not; the lights stay.
+  ground(on) {
+    this.bare = !on;
+    for (const o of this.group.children) if (!o.isLight) o.visible = on;
+    this.scene.background = on ? this.sky : null;
+    this.scene.fog = on ? this.haze : null;
+  }
+
   paint(p, volume = { x: 8, z: 6 }) {
     this.group.clear();
     this.scene.background = p.sky.clone().lerp(p.glow, 0.42);
@@ -38,5 +46,8 @@ export class Floor {
     const rim = new THREE.DirectionalLight(p.dark ? 0x98a8ff : 0xffe6d0, 0.7);
     rim.position.set(-4, 3, -5);
     this.group.add(rim);
+    this.sky = this.scene.background;
+    this.haze = this.scene.fog;
+    if (this.bare) this.ground(false);
   }
 }

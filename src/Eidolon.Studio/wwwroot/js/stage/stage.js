@@ -13,7 +13,7 @@ export class Stage extends EventTarget {
     this.canvas = element.querySelector('canvas.stage');
     this.clock = clock;
     this.palette = palette();
-    this.renderer = new THREE.WebGLRenderer({ canvas: this.canvas, antialias: true, preserveDrawingBuffer: true });
+    this.renderer = new THREE.WebGLRenderer({ canvas: this.canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
     this.scene = new THREE.Scene();
@@ -85,8 +85,32 @@ export class Stage extends EventTarget {
     this.renderer.setPixelRatio(Math.min(2, devicePixelRatio));
     this.renderer.setSize(w, h, false);
     this.camera.aspect = w / h;
+    this.fitPicture();
     this.camera.updateProjectionMatrix();
     this.dirty = true;
+  }
+
+  // Looks through a real camera (pixels, world to camera; x right, y down, z forward) with nothing behind the figures, or lets go of it.
+  lookThrough(camera) {
+    this.through = camera;
+    this.controls.enabled = !camera;
+    this.floor.group.visible = true;
+    this.floor.ground(!camera);
+    this.camera.fov = 36;
+    if (camera) {
+      const r = camera.rotation, t = camera.translation;
+      const turn = new THREE.Matrix4().set(r[0], r[3], r[6], 0, r[1], r[4], r[7], 0, r[2], r[5], r[8], 0, 0, 0, 0, 1);
+      this.camera.position.set(-t[0], -t[1], -t[2]).applyMatrix4(turn);
+      this.camera.quaternion.setFromRotationMatrix(new THREE.Matrix4().set(r[0], -r[3], -r[6], 0, r[1], -r[4], -r[7], 0, r[2], -r[5], -r[8], 0, 0, 0, 0, 1));
+    }
+    this.resize();
+  }
+
+  // The picture lies in the middle of the Stage, as large as it can.
+  fitPicture() {
+    if (!this.through) return;
+    const { clientWidth: w, clientHeight: h } = this.element, scale = Math.min(w / this.through.width, h / this.through.height);
+    this.camera.fov = 2 * Math.atan(h / 2 / (this.through.focal * scale)) * 180 / Math.PI;
   }
 
   centre(out = new THREE.Vector3()) {
@@ -166,6 +190,7 @@ export class Stage extends EventTarget {
     this.markers.recolour();
     this.trailOf = this.trailOf >= 0 ? marker : -1;
     this.dirty = true;
+    this.dispatchEvent(new CustomEvent('select', { detail: { marker } }));
   }
 
   toggleTrail() { this.trailOf = this.trailOf >= 0 ? -1 : this.markers?.selected ?? -1; this.dirty = true; }
