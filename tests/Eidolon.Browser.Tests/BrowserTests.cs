@@ -135,6 +135,64 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
     }
 
     [Fact]
+    public async Task A_recipe_runs_over_three_takes()
+    {
+        var take = Take("HL_014_haul-rope_03");
+        _browser.Open($"/takes/{take.Id}/clean");
+        Work("#longest ~ .btn, form:has(#longest) .btn", "fill", take.Id);
+        _browser.Js("document.querySelector('#save-recipe').closest('details').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
+        Click("#save-recipe button");
+        _browser.Until("return location.pathname === '/recipes' && document.readyState === 'complete'", "the Recipes");
+        Assert.Contains("label, fill gaps", _browser.One("#main").Text, StringComparison.Ordinal);
+        var others = new[] { "HL_014_haul-rope_01", "HL_014_haul-rope_02", "HL_030_gangplank-hop_01" };
+        foreach (var name in others)
+        {
+            _browser.Js("document.querySelector(`input[aria-label='Run on ${arguments[0]}']`).checked = true", name);
+        }
+
+        Click("#run-recipe");
+        _browser.Until("return document.querySelector('#day-table')?.dataset.busy === 'false' && [...document.querySelectorAll('#day-table td b')].filter(b => b.textContent === 'Done').length === 3", "three takes done", 120);
+        Assert.Contains("Must fix", _browser.One("#day-table").Text, StringComparison.Ordinal);
+        using var db = Db();
+        Assert.All(others, name => Assert.Equal("fill", db.Ledger.Where(l => db.Takes.Any(t => t.Name == name && t.Id == l.TakeId)).OrderByDescending(l => l.Position).First().Operation));
+        // A second one of the same name is refused in words.
+        _browser.Open($"/takes/{take.Id}/clean");
+        _browser.Js("document.querySelector('#save-recipe').closest('details').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
+        Click("#save-recipe button");
+        _browser.Until("return /There is a Recipe/.test(document.querySelector('#save-recipe [role=alert]')?.textContent ?? '')", "a refusal");
+        // As it was for the tests that follow.
+        using var scope = _studio.Services.CreateScope();
+        var service = scope.ServiceProvider.GetRequiredService<Studio.Services.TakeService>();
+        foreach (var id in others.SelectMany(n => new[] { n, n }).Append("HL_014_haul-rope_03").Select(n => Take(n).Id))
+        {
+            await service.TakeBack(id);
+        }
+    }
+
+    [Fact]
+    public void A_swap_is_found_and_exchanged_back()
+    {
+        var take = Take("HL_014_haul-rope_03");
+        _browser.Open($"/takes/{take.Id}/label");
+        Click("#correct summary");
+        _browser.Js("const f = document.querySelectorAll('#correct form')[1]; f.elements.a.value = 'KneeOutL'; f.elements.b.value = 'KneeInL'; f.elements.from.value = 333;");
+        Work("#correct form:nth-of-type(2) button", "exchange", take.Id);
+        _browser.Open($"/takes/{take.Id}/clean");
+        Click("#findings [data-kind=swap]");
+        _browser.Until("return !document.getElementById('remedy-swap').classList.contains('e-hidden')", "the remedy");
+        Assert.Equal(333L, _browser.Js("return Math.round(eidolon.clock.frame)"));
+        Work("[data-exchange=end]", "exchange", take.Id);
+        Assert.Equal(0L, _browser.Js("return document.querySelectorAll('#findings [data-kind=swap]').length"));
+        // As it was for the tests that follow.
+        foreach (var _ in new[] { 1, 2 })
+        {
+            _browser.Js("window.stale = true");
+            Key("u");
+            _browser.Until("return !window.stale && document.body.dataset.ready === 'true'", "the entry taken back");
+        }
+    }
+
+    [Fact]
     public void A_gap_is_proposed_dashed_and_filled_when_taken()
     {
         var take = Take("HL_014_haul-rope_03");
@@ -142,6 +200,14 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         Key("n");
         _browser.Until("return document.getElementById('remedy-said').textContent.startsWith('Proposed')", "a proposal");
         Assert.True(_browser.Js("return eidolon.stage.markers.proposal.geometry.attributes.position.count") is > 10L);
+        // The lanes have come nearer, and the marker's curves show the gap and what would be put into it.
+        Assert.True(_browser.Js("return eidolon.lanes.to - eidolon.lanes.from < eidolon.clock.count / 2 && eidolon.lanes.from <= eidolon.clock.frame && eidolon.clock.frame <= eidolon.lanes.to") is true);
+        Assert.True(_browser.Js("const c = eidolon.curves; return c.rows.length === 3 && c.proposals !== null && Number.isNaN(c.values[0][c.proposals.start]) && !Number.isNaN(c.proposals.chosen[0])") is true);
+        _browser.Js("document.querySelector('.e-scrub').dispatchEvent(new MouseEvent('dblclick', { bubbles: true }))");
+        Assert.True(_browser.Js("return eidolon.lanes.from === 0 && eidolon.lanes.to === eidolon.clock.count - 1") is true);
+        Key("c");
+        Assert.Equal("speed", _browser.Js("return eidolon.curves.kind"));
+        Assert.True(_browser.Js("const v = eidolon.curves.values[0].filter(x => !Number.isNaN(x)); return v.length > 100 && Math.max(...v) < 20 && Math.max(...v) > 0.1") is true);
         var gaps = Convert.ToInt32(_browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)"));
         Work("#take-it", "fill", take.Id);
         Assert.Equal(gaps - 1, Convert.ToInt32(_browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)")));

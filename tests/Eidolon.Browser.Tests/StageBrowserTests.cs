@@ -219,6 +219,27 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Until("return Math.abs(eidolon.film.currentTime - 1.5) < 0.05", "the film at the take's second");
         Click("#play");
         _browser.Until("return eidolon.clock.frame > 150 && Math.abs(eidolon.film.currentTime - (0.5 + eidolon.clock.frame / 120)) < 0.3", "both to play in step");
+        // Joints are clicked in the film where a camera beside the stage would have seen them; then the figure stands over the film.
+        Click("#play");
+        _browser.Js("""
+            const s = eidolon.stage, f = s.figures[0], film = eidolon.film, names = [...document.getElementById('joint').options].map(o => o.value);
+            const eye = s.camera.clone(); eye.aspect = film.videoWidth / film.videoHeight; eye.updateProjectionMatrix();
+            for (const frame of [60, 300]) {
+              eidolon.clock.pause(); eidolon.clock.set(frame); f.update(frame);
+              for (const j of [0, 4, 9, 14, 18, names.length - 1]) {
+                const p = f.bones[j].getWorldPosition(s.camera.position.clone()).project(eye), box = film.getBoundingClientRect();
+                document.getElementById('joint').value = names[j];
+                film.dispatchEvent(new MouseEvent('click', { clientX: box.left + (p.x + 1) / 2 * box.width, clientY: box.top + (1 - p.y) / 2 * box.height, bubbles: true }));
+              }
+            }
+            """);
+        Assert.Equal("12 of 6", _browser.One("#click-count").Text);
+        Click("#locate");
+        _browser.Until("return !document.getElementById('under').disabled", "the camera to be found");
+        Assert.Matches("^[0-3]\\.[0-9] px$", _browser.One("#camera-rms").Text);
+        Click("#under");
+        _browser.Until("return document.querySelector('#stage > video') !== null && eidolon.stage.scene.background === null", "the film under the figure");
+        Click("#beside");
         File.WriteAllText(Path.Combine(_folder, "letter.mp4"), "not a film at all");
         _browser.One("#file").SendKeys(Path.Combine(_folder, "letter.mp4"));
         Click(".e-film form button");

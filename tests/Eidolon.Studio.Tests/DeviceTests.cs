@@ -45,7 +45,7 @@ public sealed class DeviceTests
         var bad = 0;
         for (uint i = 0; i < 300; i++)
         {
-            var size = new DevicePacket(DeviceKind.Face, 0, 80, i, i / 60.0).Write(good, face.Payload(0, i, good.AsSpan(DevicePacket.Header)));
+            var size = new DevicePacket(DeviceKind.Face, 0, 80, i, i / 60.0).Write(good, face.Payload(0, i / 60.0, good.AsSpan(DevicePacket.Header)));
             await socket.SendAsync(good.AsMemory(0, size), device.Address);
             var junk = i % 4 == 0 ? good.AsSpan(0, size).ToArray() : i % 4 == 1 ? good.AsSpan(0, size - 1 - random.Next(20)).ToArray() : i % 4 == 2 ? Stranger(good.AsSpan(0, size).ToArray()) : new byte[random.Next(1, 4000)];
             if (i % 4 == 3)

@@ -201,4 +201,68 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
 
         Assert.Fail("the condition was not met within a minute");
     }
+
+    [Fact]
+    public async Task A_slate_is_rated_and_a_mistake_leaves_it_as_it_was()
+    {
+        var id = Take("HL_014_haul-rope_03");
+        await using (var db = Db())
+        {
+            var take = await db.Takes.SingleAsync(t => t.Id == id);
+            take.Devices = TakeDevice.Write([new TakeDevice("suit", "Suit", 900, 45, 11.0)]);
+            await db.SaveChangesAsync();
+        }
+
+        var page = await _http.GetStringAsync($"/takes/{id}/slate");
+        Assert.Contains("(4.8 %)", page, StringComparison.Ordinal);
+        async Task<string> Post(string rating, string correction)
+        {
+            using var form = new FormUrlEncodedContent(new Dictionary<string, string> { ["rating"] = rating, ["note"] = "Second pull is best", ["markerSet"] = string.Empty, ["correction[suit]"] = correction, ["__RequestVerificationToken"] = await Token($"/takes/{id}/slate") });
+            return await (await _http.PostAsync($"/takes/{id}/slate", form)).Content.ReadAsStringAsync();
+        }
+
+        Assert.Contains("not a correction", WebUtility.HtmlDecode(await Post("4", "soon")), StringComparison.Ordinal);
+        await using (var db = Db())
+        {
+            Assert.Equal(0, (await db.Takes.SingleAsync(t => t.Id == id)).Rating);
+        }
+
+        await Post("4", "-12.5");
+        await using (var db = Db())
+        {
+            var take = await db.Takes.SingleAsync(t => t.Id == id);
+            Assert.Equal((4, "Second pull is best", -12.5), (take.Rating, take.Note, TakeDevice.Of(take)[0].CorrectionMilliseconds));
+        }
+    }
+
+    [Fact]
+    public async Task A_film_camera_is_found_from_clicked_joints()
+    {
+        var id = Take("HL_009_lamp-walk_01");
+        Core.Skeletons.Motion motion;
+        await using (var db = Db())
+        {
+            db.Videos.Add(new WitnessVideo { TakeId = id, FileName = "quay.webm", ContentType = "video/webm", Data = [1] });
+            await db.SaveChangesAsync();
+        }
+
+        using (var scope = studio.Services.CreateScope())
+        {
+            motion = (await scope.ServiceProvider.GetRequiredService<Services.TakeService>().Open(id)).Data.Performer!;
+        }
+
+        var truth = Core.Optical.CameraModel.Nominal("film", 1280, 720, 1150).LookingAt(new Core.Geometry.Vector3d(3, 1.4, 5), new Core.Geometry.Vector3d(0, 1, 0));
+        var joints = Core.Formats.MotionFiles.JointPoints(motion);
+        var clicks = new[] { 40, 200, 330 }.SelectMany(f => new[] { 0, 4, 8, 12, 16, 20 }.Select(j => (f, j))).Select(x =>
+        {
+            truth.TryProject(joints[x.f, x.j], out var u, out var v);
+            return new { Name = joints.Names[x.j], Frame = x.f, U = u, V = v };
+        }).Where(c => !double.IsNaN(c.U)).ToArray();
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/video?handler=Camera") { Content = new StringContent(System.Text.Json.JsonSerializer.Serialize(new { Width = 1280, Height = 720, Points = clicks }), Encoding.UTF8, "application/json") };
+        request.Headers.Add("X-Antiforgery", await Token($"/takes/{id}/video"));
+        var answer = System.Text.Json.Nodes.JsonNode.Parse(await (await _http.SendAsync(request)).Content.ReadAsStringAsync())!;
+        Assert.True((double?)answer["camera"]?["rms"] < 0.1, answer.ToJsonString());
+        Assert.Equal(1150, (double)answer["camera"]!["focal"]!, 3.0);
+        Assert.Contains("\"rms\"", await _http.GetStringAsync($"/takes/{id}/video"), StringComparison.Ordinal);
+    }
 }

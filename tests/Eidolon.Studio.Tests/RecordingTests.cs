@@ -118,6 +118,84 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         Assert.Equal(take.FrameCount, pictures.FrameCount);
     }
 
+    [Fact]
+    public async Task A_flood_of_strange_packets_does_not_disturb_a_recording()
+    {
+        var recorder = await Ready("gangplank-hop", "Tobi");
+        var rack = Get<DeviceRack>();
+        var (bad, lost) = (rack.Ring.Meter.Bad, rack.Ring.Meter.Lost);
+        await recorder.Start(new RecordRequest(2, "HL_093_flood", 1, "Tobi", "gangplank-hop", string.Empty));
+        await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
+        using var socket = new System.Net.Sockets.UdpClient();
+        var random = new Random(8);
+        var junk = new byte[1400];
+        var sent = 0;
+        for (var burst = 0; burst < 100; burst++)
+        {
+            for (var k = 0; k < 60; k++)
+            {
+                random.NextBytes(junk);
+                await socket.SendAsync(junk.AsMemory(0, random.Next(1, junk.Length)), rack.Devices[k % rack.Devices.Count].Address);
+                sent++;
+            }
+
+            await Task.Delay(10);
+        }
+
+        await Until(() => recorder.Now().Frames > 300);
+        var id = await recorder.Stop();
+        Assert.True(rack.Devices.Sum(d => d.Meter.Bad) > 0.9 * sent && rack.Ring.Meter.Bad > bad);
+        Assert.Equal(lost, rack.Ring.Meter.Lost);
+        await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
+        var take = await db.Takes.SingleAsync(t => t.Id == id);
+        var pictures = (await new SampleStore(db).ReadCentroids(take, RingPayload.Cameras))!;
+        Assert.All(Enumerable.Range(0, pictures.FrameCount), f => Assert.True(Enumerable.Range(0, 12).Sum(c => pictures.UAt(f, c).Length) > 100));
+    }
+
+    [Fact]
+    public async Task Ring_and_witness_show_the_same_moment_of_the_scene()
+    {
+        var recorder = await Ready("lamp-walk", "Ines");
+        await recorder.Start(new RecordRequest(2, "HL_094_step", 1, "Ines", "lamp-walk", string.Empty));
+        await Until(() => recorder.Now() is { State: "Recording", Frames: > 420 });
+        var id = await recorder.Stop();
+        await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
+        var take = await db.Takes.SingleAsync(t => t.Id == id);
+        // The scene was begun anew with the recording: frame 0 of the ring is its first moment, and so it is in the witness camera.
+        var expected = StandIns.Video.WitnessSimulator.See(StandIns.Scenes.SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, StandIns.Video.WitnessSimulator.Rate), 0, 31);
+        var chunks = await db.Chunks.Where(c => c.TakeId == id && c.Stream == "witness-1").OrderBy(c => c.FirstFrame).Select(c => c.Data).ToListAsync();
+        var records = Records(chunks).ToList();
+        Assert.True(records.Count > 60);
+        var values = new float[StandIns.Video.WitnessSimulator.Values];
+        var apart = new List<double>();
+        foreach (var (time, payload) in records.Where(r => r.Time is > 0.5 and < 3))
+        {
+            Assert.True(FloatPayload.TryRead(payload, values));
+            var at = Enumerable.Range(0, 120).MinBy(f => Enumerable.Range(0, 9).Sum(v => Math.Abs(expected[(f * values.Length) + v] - values[v])));
+            apart.Add(time - (at / StandIns.Video.WitnessSimulator.Rate));
+        }
+
+        // What is left is how long before its first kept frame the ring had begun (less than a beat) and how late a busy machine sends. Devices that
+        // begin by themselves would be seconds apart; nine of ten packets must agree within two pictures.
+        var sorted = apart.Order().ToList();
+        Assert.InRange(sorted[sorted.Count / 2], -StandIns.Devices.SceneClock.Beat - 0.05, StandIns.Devices.SceneClock.Beat + 0.05);
+        Assert.True(sorted[^((sorted.Count / 20) + 1)] - sorted[sorted.Count / 20] < 2.1 / StandIns.Video.WitnessSimulator.Rate, $"{sorted[0]:0.000} to {sorted[^1]:0.000}");
+    }
+
+    /// <summary>Packets of a device as they stand in a take: time on the take's clock, source, size, payload.</summary>
+    private static IEnumerable<(double Time, byte[] Payload)> Records(IEnumerable<byte[]> chunks)
+    {
+        foreach (var chunk in chunks)
+        {
+            for (var at = 0; at < chunk.Length;)
+            {
+                var size = BitConverter.ToUInt16(chunk, at + 9);
+                yield return (BitConverter.ToDouble(chunk, at), chunk[(at + 11)..(at + 11 + size)]);
+                at += 11 + size;
+            }
+        }
+    }
+
     [Theory]
     [InlineData("HL 021", "cannot be")]
     [InlineData("HL_030_gangplank-hop", "exists already")]

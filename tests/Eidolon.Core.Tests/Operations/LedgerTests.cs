@@ -15,7 +15,7 @@ public sealed class LedgerTests
         new(1), new(2), MarkerTake.Hidden, new(1), MarkerTake.Hidden, MarkerTake.Hidden, MarkerTake.Hidden, MarkerTake.Hidden, new(3), MarkerTake.Hidden, new(2), new(3),
     ]);
 
-    private static MarkerTake Name(MarkerTake take, string dot, string name) => MarkerOperations.SetLabel.Run(new TakeData(take), new JsonObject { ["dot"] = dot, ["name"] = name }, Context).Data.Markers!;
+    private static MarkerTake Name(MarkerTake take, string dot, string name) => LabelOperations.SetLabel.Run(new TakeData(take), new JsonObject { ["dot"] = dot, ["name"] = name }, Context).Data.Markers!;
 
     [Fact]
     public void A_dot_takes_a_free_name()

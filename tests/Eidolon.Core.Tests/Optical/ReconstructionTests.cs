@@ -116,4 +116,29 @@ public class ReconstructionTests(RingFixture fixture, ITestOutputHelper output) 
         output.WriteLine($"rms {rms * 1000:0.000} mm, bound {bound * 1000:0.000}, ghosts {ghosts:P3}, missed {missed:P3}");
         Assert.True(rms < 1.3 * bound && ghosts < 0.001 && missed < 0.01);
     }
+
+    [Fact]
+    public void A_take_with_five_percent_of_its_packets_lost_is_as_good_as_new()
+    {
+        var random = new Random(12);
+        var holey = new CentroidTakeBuilder(fixture.Truth.Count, 120);
+        for (var f = 0; f < fixture.Pictures.FrameCount; f++)
+        {
+            for (var c = 0; c < fixture.Truth.Count; c++)
+            {
+                var lost = random.NextDouble() < 0.05;
+                holey.Add(lost ? [] : fixture.Pictures.UAt(f, c), lost ? [] : fixture.Pictures.VAt(f, c));
+            }
+        }
+
+        var (whole, before) = TakeReconstructor.Reconstruct(fixture.Pictures, fixture.Truth);
+        var (made, after) = TakeReconstructor.Reconstruct(holey.Build(), fixture.Truth);
+        var (rms, ghosts, _, _) = Compare(made, fixture.Markers, fixture.Pictures, fixture.Truth);
+        double Share(MarkerTake take) => Enumerable.Range(0, take.FrameCount).Sum(f => take.At(f).ToArray().Count(MarkerTake.Seen)) / (double)take.FrameCount;
+        var (rmsBefore, _, _, _) = Compare(whole, fixture.Markers, fixture.Pictures, fixture.Truth);
+        output.WriteLine($"rms {rmsBefore * 1000:0.000} -> {rms * 1000:0.000} mm, ghosts {ghosts:P3}, points a frame {Share(whole):0.00} -> {Share(made):0.00}, trajectories {before.Trajectories} -> {after.Trajectories}");
+        Assert.True(rms < 1.1 * rmsBefore && ghosts < 0.001);
+        Assert.True(Share(made) > 0.995 * Share(whole));
+        Assert.True(after.Trajectories < 1.3 * before.Trajectories + 5);
+    }
 }

@@ -95,28 +95,6 @@ public sealed class CalibrationTests(Measured measured) : IClassFixture<Measured
         Assert.Contains("only 3", Assert.Throws<ArgumentException>(() => PerformerCalibration.Calibrate("x", few, HarbourMarkers.Set())).Message, StringComparison.Ordinal);
     }
 
-    [Theory]
-    [InlineData("lamp-walk", 4)]
-    [InlineData("haul-rope", 5)]
-    [InlineData("gangplank-hop", 6)]
-    public void Nameless_dots_get_their_names(string scene, int take)
-    {
-        var subject = LabelSubject.From(null, measured.Performer, measured.Rom);
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, measured.Person, take), new MarkerSimulator.Settings(MinimumCameras: 3));
-        var dots = DotMaker.Make(seen, take, out var truth);
-        var result = TakeLabeller.Label(dots, HarbourMarkers.Set(), [subject]);
-        long all = 0, right = 0, wrong = 0;
-        foreach (var p in result.Pieces)
-        {
-            var length = p.End - p.Start + 1;
-            all += truth[p.Column] is null ? 0 : length;
-            right += p.Name is not null && p.Name == truth[p.Column] ? length : 0;
-            wrong += p.Name is not null && p.Name != truth[p.Column] ? length : 0;
-        }
-
-        Assert.True(right >= 0.99 * all && wrong <= 0.005 * all, $"{100.0 * right / all:0.00} % right, {100.0 * wrong / all:0.00} % wrong");
-    }
-
     [Fact]
     public void A_name_that_is_there_already_is_kept()
     {

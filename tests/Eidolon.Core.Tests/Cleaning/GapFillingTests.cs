@@ -1,0 +1,93 @@
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Markers;
+using Eidolon.StandIns.Optical;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+using Xunit.Abstractions;
+
+namespace Eidolon.Core.Tests.Cleaning;
+
+/// <summary>Gaps cut into takes whose truth is known: several people, scenes and markers, one marker at a time and whole clusters.</summary>
+public sealed class GapFillingTests(ITestOutputHelper output)
+{
+    private static readonly (string Scene, Person Person)[] Takes =
+    [
+        ("lamp-walk", new Person("Runa", 1.69f, 1.01f, 41)), ("haul-rope", new Person("Edda", 1.58f, 0.93f, 77)), ("gangplank-hop", new Person("Piet", 1.91f, 1.12f, 13)),
+    ];
+
+    private static readonly Dictionary<string, MarkerTake> Cache = [];
+
+    private static MarkerTake Truth(string scene, Person person, bool hidden)
+    {
+        lock (Cache)
+        {
+            var key = $"{scene}{hidden}";
+            return Cache.TryGetValue(key, out var take) ? take : Cache[key] = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, person, 2), new MarkerSimulator.Settings(Occlusion: hidden));
+        }
+    }
+
+    /// <summary>Cuts gaps at random and fills them; RMS over all of them, millimetres.</summary>
+    private (double Auto, double Spline) Measure(int frames, bool hidden, int seed)
+    {
+        double auto = 0, spline = 0;
+        var n = 0;
+        var used = new Dictionary<FillMethod, int>();
+        foreach (var (scene, person) in Takes)
+        {
+            var truth = Truth(scene, person, hidden);
+            var random = new Random(seed);
+            var take = truth.Copy();
+            var holes = new List<(int Marker, Gap Gap)>();
+            for (var k = 0; k < 400 && holes.Count < 24; k++)
+            {
+                var (m, start) = (random.Next(take.MarkerCount), random.Next(30, Math.Max(31, take.FrameCount - frames - 30)));
+                if (start + frames + 5 < take.FrameCount && holes.TrueForAll(h => h.Marker != m) && Enumerable.Range(start - 3, frames + 6).All(f => MarkerTake.Seen(truth[f, m])))
+                {
+                    holes.Add((m, new Gap(start, start + frames - 1)));
+                }
+            }
+
+            foreach (var (m, gap) in holes)
+            {
+                for (var f = gap.Start; f <= gap.End; f++)
+                {
+                    take[f, m] = MarkerTake.Hidden;
+                }
+            }
+
+            double Error(FillMethod method)
+            {
+                var (filled, list) = GapFiller.Fill(take, HarbourMarkers.Set(), new FillOptions(method, 300));
+                foreach (var x in list.Where(x => holes.Contains((x.Marker, x.Gap))))
+                {
+                    used[x.Method] = used.GetValueOrDefault(x.Method) + (method == FillMethod.Auto ? 1 : 0);
+                }
+
+                return holes.Sum(h => Enumerable.Range(h.Gap.Start, frames).Sum(f => (double)(filled[f, h.Marker] - truth[f, h.Marker]).LengthSquared()));
+            }
+
+            auto += Error(FillMethod.Auto);
+            spline += Error(FillMethod.Spline);
+            n += holes.Count * frames;
+        }
+
+        var (a, s) = (Math.Sqrt(auto / n) * 1000, Math.Sqrt(spline / n) * 1000);
+        output.WriteLine($"{frames / 120.0:0.00} s, {(hidden ? "with" : "without")} other gaps: {a:0.00} mm, a curve {s:0.0} mm, {string.Join(", ", used.Select(u => $"{u.Key} {u.Value}"))}");
+        return (a, s);
+    }
+
+    [Theory]
+    [InlineData(30, 3, 1)]
+    [InlineData(60, 5, 4)]
+    [InlineData(120, 8, 4)]
+    [InlineData(240, 15, 4)]
+    public void Gaps_are_filled_near_the_truth_and_far_better_than_by_a_curve(int frames, double millimetres, double times)
+    {
+        foreach (var hidden in new[] { false, true })
+        {
+            var (auto, spline) = Measure(frames, hidden, 5 + frames);
+            Assert.True(auto <= millimetres, $"{auto:0.00} mm");
+            Assert.True(spline >= times * auto, $"{spline:0.0} against {auto:0.00} mm");
+        }
+    }
+}

@@ -1,0 +1,160 @@
+using System.Diagnostics;
+using Eidolon.Core.Labelling;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Solving;
+using Eidolon.StandIns.Optical;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+using Xunit.Abstractions;
+
+namespace Eidolon.Core.Tests.Labelling;
+
+/// <summary>Bodies measured once for the label tests; nobody from the demo among the first two.</summary>
+public sealed class Bodies
+{
+    private readonly Dictionary<string, (Performer Performer, MarkerTake Rom)> _known = [];
+
+    public Person Marit { get; } = new("Marit", 1.63f, 0.97f, 57);
+
+    public LabelSubject Subject(Person person, bool prefix)
+    {
+        lock (_known)
+        {
+            if (!_known.TryGetValue(person.Name, out var known))
+            {
+                var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 3));
+                _known[person.Name] = known = (PerformerCalibration.Calibrate(person.Name, rom, HarbourMarkers.Set()).Performer, rom);
+            }
+
+            return LabelSubject.From(prefix ? person.Name : null, known.Performer, known.Rom);
+        }
+    }
+}
+
+/// <summary>Nameless dots with ghosts, gaps and swaps get their names, counted sample by sample.</summary>
+public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) : IClassFixture<Bodies>
+{
+    private (double Right, double Wrong) Count(MarkerTake seen, MarkerTake labelled)
+    {
+        long all = 0, right = 0, wrong = 0;
+        for (var m = 0; m < seen.MarkerCount; m++)
+        {
+            var column = labelled.IndexOf(seen.Names[m]);
+            for (var f = 0; f < seen.FrameCount; f++)
+            {
+                var truth = seen[f, m];
+                var given = column < 0 ? MarkerTake.Hidden : labelled[f, column];
+                all += MarkerTake.Seen(truth) ? 1 : 0;
+                right += MarkerTake.Seen(truth) && given == truth ? 1 : 0;
+                wrong += MarkerTake.Seen(given) && given != truth ? 1 : 0;
+            }
+        }
+
+        return (right / (double)all, wrong / (double)all);
+    }
+
+    private (double Right, double Wrong) Label(string what, MarkerTake seen, MarkerTake dots, MarkerSet set, params LabelSubject[] subjects)
+    {
+        var clock = Stopwatch.StartNew();
+        var result = TakeLabeller.Label(dots, set, subjects);
+        var speed = dots.FrameCount / dots.FrameRate / clock.Elapsed.TotalSeconds;
+        var (right, wrong) = Count(seen, result.Take);
+        output.WriteLine($"{what}: {right:P2} right, {wrong:P3} wrong, {result.Doubts.Count} doubts, {speed:0.0} x real time");
+        return (right, wrong);
+    }
+
+    [Theory]
+    [InlineData("lamp-walk", 4)]
+    [InlineData("haul-rope", 5)]
+    [InlineData("gangplank-hop", 6)]
+    [InlineData("rom", 7)]
+    public void One_performer_is_named_without_help(string scene, int take)
+    {
+        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, bodies.Marit, take));
+        var dots = DotMaker.Make(seen, take, out _, swaps: 6);
+        var (right, wrong) = Label(scene, seen, dots, HarbourMarkers.Set(), bodies.Subject(bodies.Marit, false));
+        Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
+    }
+
+    [Theory]
+    [InlineData("crate-carry", 0.985, 0.003)]
+    [InlineData("deck-crouch", 0.97, 0.01)]
+    public void Two_near_each_other_are_kept_apart(string scene, double least, double most)
+    {
+        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, bodies.Marit, 2));
+        var dots = DotMaker.Make(seen, 9, out _, swaps: 8);
+        var (right, wrong) = Label(scene, seen, dots, HarbourMarkers.Set(), bodies.Subject(bodies.Marit, true), bodies.Subject(HarbourCast.Tobi, true));
+        Assert.True(right >= least && wrong < most, $"{right:P2} right, {wrong:P3} wrong");
+    }
+
+    [Theory]
+    [InlineData(30, "haul-rope", 11)]
+    [InlineData(42, "lamp-walk", 12)]
+    [InlineData(80, "gangplank-hop", 13)]
+    public void Sets_of_any_size_and_names_do_as_well(int count, string scene, int seed)
+    {
+        var person = new Person("Oda", 1.74f, 1.02f, seed);
+        var worn = new MarkerSimulator.Settings(Rows: OddMarkers.Rows(count, seed));
+        var set = OddMarkers.Set(count, seed);
+        var subject = LabelSubject.Learn(null, MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1), worn), set);
+        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, person, 3), worn);
+        var dots = DotMaker.Make(seen, seed, out _, swaps: 5);
+        var (right, wrong) = Label($"{count} markers, {scene}", seen, dots, set, subject);
+        Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
+    }
+
+    [Fact]
+    public void Five_pinned_labels_carry_a_creeping_pair()
+    {
+        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("deck-crouch", bodies.Marit, 3));
+        var dots = DotMaker.Make(seen, 4, out var truth, swaps: 4);
+        var names = dots.Names.ToArray();
+        foreach (var marker in new[] { "Marit:HipFrontL", "Marit:KneeOutR", "Marit:Crown", "Tobi:HipFrontR", "Tobi:KneeOutL" })
+        {
+            // The longest fragment of each, as a person would click.
+            var column = Enumerable.Range(0, dots.MarkerCount).Where(c => truth[c] == marker && Unbroken(seen, dots, c, marker)).MaxBy(dots.VisibleFrames);
+            names[column] = marker;
+        }
+
+        var (right, wrong) = Label("deck-crouch, five pinned", seen, dots.Renamed(names), HarbourMarkers.Set(), bodies.Subject(bodies.Marit, true), bodies.Subject(HarbourCast.Tobi, true));
+        Assert.True(right >= 0.99 && wrong < 0.003, $"{right:P2} right, {wrong:P3} wrong");
+    }
+
+    private static bool Unbroken(MarkerTake seen, MarkerTake dots, int column, string marker)
+    {
+        var m = seen.IndexOf(marker);
+        return Enumerable.Range(0, dots.FrameCount).All(f => !MarkerTake.Seen(dots[f, column]) || dots[f, column] == seen[f, m]);
+    }
+
+    [Fact]
+    public void A_name_of_the_set_that_no_reference_taught_stays()
+    {
+        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", bodies.Marit, 2)).Range(0, 300);
+        var dots = DotMaker.Make(seen, 3, out var truth);
+        var column = Array.FindIndex(truth, t => t == "Crown");
+        var names = dots.Names.ToArray();
+        names[column] = "Extra";
+        var set = HarbourMarkers.Set();
+        set = set with { Markers = [.. set.Markers, new MarkerDefinition("Extra", Core.Skeletons.BodyRole.Head, null)] };
+        var result = TakeLabeller.Label(dots.Renamed(names), set, [bodies.Subject(bodies.Marit, false)]);
+        var extra = result.Take.IndexOf("Extra");
+        Assert.Equal(dots.VisibleFrames(column), result.Take.VisibleFrames(extra));
+        Assert.All(Enumerable.Range(0, 300), f => Assert.True(!MarkerTake.Seen(dots[f, column]) || result.Take[f, extra] == dots[f, column]));
+    }
+
+    [Fact]
+    public void A_take_without_a_body_says_so_and_keeps_its_dots()
+    {
+        var random = new Random(2);
+        var dots = new MarkerTake([.. Enumerable.Range(1, 30).Select(i => $"Dot_{i:000}")], 120, 60);
+        for (var k = 0; k < dots.Positions.Length; k++)
+        {
+            dots.Positions[k] = new System.Numerics.Vector3(k % 30 * 0.4f, random.NextSingle() * 0.002f, 0);
+        }
+
+        var result = TakeLabeller.Label(dots, HarbourMarkers.Set(), [bodies.Subject(bodies.Marit, false)]);
+        Assert.Equal(0, result.LabelledFraction);
+        Assert.Equal(dots.Positions.Length, result.Take.Positions.Count(MarkerTake.Seen));
+        Assert.Contains(result.Doubts, d => d.Reason.Contains("not found", StringComparison.Ordinal));
+    }
+}
