@@ -34,6 +34,10 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     public DbSet<RecipeRow> Recipes => Set<RecipeRow>();
 
+    public DbSet<LedgerVersion> Versions => Set<LedgerVersion>();
+
+    public DbSet<IgnoredFinding> Ignored => Set<IgnoredFinding>();
+
     public DbSet<WitnessVideo> Videos => Set<WitnessVideo>();
 
     protected override void OnModelCreating(ModelBuilder modelBuilder)
@@ -45,6 +49,8 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
         modelBuilder.Entity<LedgerRow>().HasIndex(l => new { l.TakeId, l.Position });
         modelBuilder.Entity<SampleChunk>().HasIndex(c => new { c.TakeId, c.Stream, c.FirstFrame }).IsUnique();
         modelBuilder.Entity<WitnessVideo>().HasIndex(v => v.TakeId);
+        modelBuilder.Entity<LedgerVersion>().HasIndex(v => new { v.TakeId, v.Name }).IsUnique();
+        modelBuilder.Entity<IgnoredFinding>().HasIndex(v => v.TakeId);
         modelBuilder.Entity<PropRow>().HasIndex(p => new { p.ProductionId, p.Name }).IsUnique();
         modelBuilder.Entity<MarkerSetRow>().HasIndex(p => new { p.ProductionId, p.Name }).IsUnique();
         modelBuilder.Entity<CachedResult>().HasKey(c => c.Hash);

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Operations;
 using Eidolon.Storage.Model;
@@ -9,13 +8,14 @@ namespace Eidolon.Storage;
 /// <summary>Ledger results in the database, the latest also in memory.</summary>
 public sealed class ResultCache(IDbContextFactory<EidolonDb> factory) : Ledger.ICache
 {
-    private const int InMemory = 48;
-    private readonly ConcurrentDictionary<UInt128, OperationResult> _recent = new();
-    private readonly ConcurrentQueue<UInt128> _order = new();
+    /// <summary>Bytes of samples that stay in memory: a dozen states of a ten-minute take.</summary>
+    private const long InMemory = 1_200_000_000;
+
+    private readonly ResultMemory _recent = new(InMemory);
 
     public OperationResult? Find(UInt128 hash)
     {
-        if (_recent.TryGetValue(hash, out var known))
+        if (_recent.Find(hash) is { } known)
         {
             return known;
         }
@@ -29,13 +29,30 @@ public sealed class ResultCache(IDbContextFactory<EidolonDb> factory) : Ledger.I
         }
 
         var result = new OperationResult(data, row.Summary, JsonNode.Parse(row.Report) as JsonObject ?? []);
-        Remember(hash, result);
+        _recent.Keep(hash, result);
         return result;
     }
 
-    public void Keep(UInt128 hash, OperationResult result)
+    public EntryReport? Report(UInt128 hash)
     {
-        Remember(hash, result);
+        if (_recent.Find(hash) is { } known)
+        {
+            return known;
+        }
+
+        using var db = factory.CreateDbContext();
+        var key = hash.ToString("x32");
+        return db.Results.AsNoTracking().Where(r => r.Hash == key).Select(r => new { r.Summary, r.Report }).FirstOrDefault() is { } row ? new EntryReport(row.Summary, JsonNode.Parse(row.Report) as JsonObject ?? []) : null;
+    }
+
+    public void Keep(UInt128 hash, OperationResult result, bool light = false)
+    {
+        _recent.Keep(hash, result);
+        if (light)
+        {
+            return;
+        }
+
         using var db = factory.CreateDbContext();
         var key = hash.ToString("x32");
         if (!db.Results.Any(r => r.Hash == key))
@@ -45,15 +62,8 @@ public sealed class ResultCache(IDbContextFactory<EidolonDb> factory) : Ledger.I
         }
     }
 
-    private void Remember(UInt128 hash, OperationResult result)
-    {
-        if (_recent.TryAdd(hash, result))
-        {
-            _order.Enqueue(hash);
-            while (_order.Count > InMemory && _order.TryDequeue(out var oldest))
-            {
-                _recent.TryRemove(oldest, out _);
-            }
-        }
-    }
+    /// <summary>A state that is not kept beyond memory, such as the raw samples.</summary>
+    public TakeData? Remembered(UInt128 hash) => _recent.Find(hash)?.Data;
+
+    public void Remember(UInt128 hash, TakeData data) => _recent.Keep(hash, new OperationResult(data, string.Empty, []));
 }

@@ -2,6 +2,7 @@ using System.IO.Compression;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using System.Text;
+using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
@@ -11,7 +12,10 @@ namespace Eidolon.Storage;
 /// <summary>Take data to bytes and back, for the result cache.</summary>
 internal static class ResultCodec
 {
-    private const int Version = 2;
+    private const int Version = 3;
+
+    /// <summary>Motions brought in earlier are stored so.</summary>
+    private const int BeforeContacts = 2;
 
     public static byte[] Write(TakeData data)
     {
@@ -23,6 +27,29 @@ internal static class ResultCodec
             WriteMarkers(w, data.Markers);
             WriteMotion(w, data.Performer);
             WriteMotion(w, data.Character);
+            w.Write(data.Contacts.Count);
+            foreach (var c in data.Contacts)
+            {
+                w.Write((int)c.Point);
+                w.Write(c.Side);
+                w.Write(c.Start);
+                w.Write(c.End);
+                w.Write(c.Planted);
+            }
+
+            w.Write(data.Pinned.Count);
+            foreach (var p in data.Pinned)
+            {
+                w.Write(p.Name);
+                w.Write(p.Start);
+                w.Write(p.End);
+            }
+
+            w.Write(data.Automatic.Count);
+            foreach (var name in data.Automatic)
+            {
+                w.Write(name);
+            }
         }
 
         return stream.ToArray();
@@ -31,13 +58,33 @@ internal static class ResultCodec
     public static TakeData? Read(byte[] bytes)
     {
         using var r = new BinaryReader(new MemoryStream(bytes));
-        if (r.ReadInt32() != Version)
+        var version = r.ReadInt32();
+        if (version is not (BeforeContacts or Version))
         {
             return null;
         }
 
         var name = r.ReadString();
-        return new TakeData(ReadMarkers(r), ReadMotion(r), ReadMotion(r), name.Length == 0 ? null : name);
+        var (markers, performer, character) = (ReadMarkers(r), ReadMotion(r), ReadMotion(r));
+        var contacts = new ContactEdit[version == BeforeContacts ? 0 : r.ReadInt32()];
+        for (var i = 0; i < contacts.Length; i++)
+        {
+            contacts[i] = new ContactEdit((ContactPoint)r.ReadInt32(), r.ReadChar(), r.ReadInt32(), r.ReadInt32(), r.ReadBoolean());
+        }
+
+        var pinned = new PinnedLabel[version == BeforeContacts ? 0 : r.ReadInt32()];
+        for (var i = 0; i < pinned.Length; i++)
+        {
+            pinned[i] = new PinnedLabel(r.ReadString(), r.ReadInt32(), r.ReadInt32());
+        }
+
+        var automatic = new string[version == BeforeContacts ? 0 : r.ReadInt32()];
+        for (var i = 0; i < automatic.Length; i++)
+        {
+            automatic[i] = r.ReadString();
+        }
+
+        return new TakeData(markers, performer, character, name.Length == 0 ? null : name) { Contacts = contacts, Pinned = pinned, Automatic = automatic };
     }
 
     private static void WriteMarkers(BinaryWriter w, MarkerTake? take)

@@ -91,10 +91,14 @@ public static class StudioHost
         services.AddSingleton<ResultCache>();
         services.AddSingleton<ResourceMemory>();
         services.AddSingleton<JobCancels>();
+        services.AddSingleton<StateNotes>();
+        services.AddSingleton<BoardCounts>();
+        services.AddHostedService(s => s.GetRequiredService<BoardCounts>());
         services.AddScoped<SampleStore>();
         services.AddScoped<TakeLedger>();
         services.AddScoped<TakeService>();
         services.AddScoped<RecipeService>();
+        services.AddScoped<LedgerService>();
         services.AddScoped<JobQueue>();
         services.AddScoped<TakeImport>();
         services.AddSingleton<ImportDesk>();

@@ -113,9 +113,9 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         }
 
         _browser.Open("/record/props");
-        _browser.Until("return eidolon.stage.markers && eidolon.stage.markers.info.some((m, i) => !m.named && eidolon.stage.markers.seen(0, i) && eidolon.stage.markers.data[i * 3 + 1] > 0.2)", "markers on the Stage", 120);
+        _browser.Until("return eidolon.stage.markers && eidolon.stage.markers.info.some((m, i) => !m.named && eidolon.stage.markers.seen(0, i) && eidolon.stage.markers.samples.data[i * 3 + 1] > 0.2)", "markers on the Stage", 120);
         // The crate stands alone on the floor in the scene's beginning: the lid's five markers are at one height.
-        _browser.Until("const d = eidolon.stage.markers.data, s = [...Array(eidolon.view.slots).keys()].filter(i => Math.abs(d[i * 3 + 1] - 0.37) < 0.012 && Math.abs(d[i * 3]) < 0.3); if (s.length < 4) return false; window.lid = s; return true", "the lid's markers", 60);
+        _browser.Until("const d = eidolon.stage.markers.samples.data, s = [...Array(eidolon.view.slots).keys()].filter(i => Math.abs(d[i * 3 + 1] - 0.37) < 0.012 && Math.abs(d[i * 3]) < 0.3); if (s.length < 4) return false; window.lid = s; return true", "the lid's markers", 60);
         _browser.Js("for (const i of window.lid.slice(0, 4)) eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } }))");
         Assert.Equal("Make it of 4 markers", _browser.One("#make").Text);
         _browser.Js("document.getElementById('name').value = 'Lid'");

@@ -98,15 +98,15 @@ public sealed class StorageTests : IAsyncLifetime
         await ledger.Add(take, MarkerOperations.Fill.Entry(new JsonObject { ["method"] = "spline", ["longest"] = 20 }), "x");
         await ledger.Add(take, MarkerOperations.Smooth.Entry(new JsonObject { ["cutoff"] = 8 }), "y");
         take = await ledger.Load(take.Id);
-        var (both, results) = await ledger.Run(take, resources);
+        var (both, results, _) = await ledger.Run(take, resources);
         Assert.Equal(2, results.Count(r => r is not null));
         await ledger.Switch(take, take.Ledger[1].Id, false);
-        var (filled, _) = await ledger.Run(await ledger.Load(take.Id), resources);
+        var (filled, _, _) = await ledger.Run(await ledger.Load(take.Id), resources);
         Assert.NotEqual(both.Markers!.Bytes.ToArray(), filled.Markers!.Bytes.ToArray());
         await ledger.TakeBack(take);
         await ledger.TakeBack(take);
         Assert.Null(await ledger.TakeBack(take));
-        var (raw, _) = await ledger.Run(await ledger.Load(take.Id), resources);
+        var (raw, _, _) = await ledger.Run(await ledger.Load(take.Id), resources);
         Assert.Equal(markers.Bytes.ToArray(), raw.Markers!.Bytes.ToArray());
     }
 

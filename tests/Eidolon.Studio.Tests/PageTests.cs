@@ -179,7 +179,7 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     {
         var takes = studio.Services.CreateScope().ServiceProvider.GetRequiredService<Services.TakeService>();
         var made = await takes.Propose(Take("HL_021_crate-carry_01"), Core.Operations.MarkerOperations.Reconstruct.Entry(new System.Text.Json.Nodes.JsonObject { ["rays"] = 4 }));
-        Assert.InRange((int)made.Report["trajectories"]!, 105, 220);
+        Assert.InRange((int)made.Results[^1]!.Report["trajectories"]!, 105, 220);
         Assert.True(made.Data.Markers!.At(300).ToArray().Count(Core.Markers.MarkerTake.Seen) > 95);
         var e = await Assert.ThrowsAsync<ArgumentException>(() => takes.Propose(Take("HL_014_haul-rope_01"), Core.Operations.MarkerOperations.Reconstruct.Entry()));
         Assert.Contains("no pictures", e.Message, StringComparison.Ordinal);

@@ -64,7 +64,7 @@ internal static class CleanVerb
             entries.Add(MarkerOperations.Smooth.Entry(new JsonObject { ["cutoff"] = cutoff }));
         }
 
-        var (data, results) = Ledger.Run(new TakeData(take), 0, entries, new OperationContext(new FileResources { Set = set }, new ConsoleProgress("clean")));
+        var (data, results, _) = Ledger.Run(() => new TakeData(take), 0, entries, new OperationContext(new FileResources { Set = set }, new ConsoleProgress("clean")));
         var cleaned = data.Markers!;
         AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = cleaned }));
         var report = Summarise(take, cleaned, results.SelectMany(r => r?.Report["filled"] as JsonArray ?? []), results.SelectMany(r => r?.Report["spikes"] as JsonArray ?? []));

@@ -44,6 +44,20 @@ public static class MarkerSmoother
         return (result, before > 0 ? after / before : 1, spared);
     }
 
+    /// <summary>The smooth path for one marker and range only, faded in and out over its edges.</summary>
+    public static MarkerTake Within(MarkerTake take, MarkerTake smooth, int marker, int from, int to)
+    {
+        var result = take.Copy();
+        var fade = Math.Max(1, (int)(take.FrameRate / 12));
+        for (var f = Math.Max(0, from - fade); f <= Math.Min(take.FrameCount - 1, to + fade); f++)
+        {
+            var outside = Math.Max(0, Math.Max(from - f, f - to));
+            result[f, marker] = Vector3.Lerp(take[f, marker], smooth[f, marker], 1 - (outside / (float)(fade + 1)));
+        }
+
+        return result;
+    }
+
     /// <summary>The cut-off at which what is taken away from a marker is as large as its noise, Hz; 6 to 20.</summary>
     public static double Cutoff(MarkerTake take, int marker)
     {

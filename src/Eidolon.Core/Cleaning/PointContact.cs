@@ -7,8 +7,9 @@ public enum ContactPoint
     Toe,
     Knee,
     Hand,
+    Seat,
 }
 
 /// <summary>A part of the body planted, frames inclusive.</summary>
-/// <param name="Side">L or R.</param>
+/// <param name="Side">L or R; C for the seat.</param>
 public readonly record struct PointContact(ContactPoint Point, char Side, int Start, int End);

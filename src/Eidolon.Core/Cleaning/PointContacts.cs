@@ -15,6 +15,11 @@ public static class PointContacts
     /// <summary>The heel lies so far behind the ankle, as a share of the way from ankle to toes.</summary>
     private const float Behind = 0.35f;
 
+    /// <summary>A pelvis that sits moves slower than this, metres a second; is lower above the feet than this, and farther from them over the floor than that, as shares of the leg; for so long.</summary>
+    private const float SeatStill = 0.12f, SeatLow = 0.75f, SeatBehind = 0.35f;
+
+    private const double SeatSeconds = 0.3;
+
     public static List<PointContact> Find(Motion motion)
     {
         var skeleton = motion.Skeleton;
@@ -73,7 +78,53 @@ public static class PointContacts
             }
         }
 
+        contacts.AddRange(Seat(motion, world));
         return [.. contacts.OrderBy(c => c.Start)];
+    }
+
+    /// <summary>The joint that shows a contact.</summary>
+    public static BodyRole RoleOf(PointContact c) => c.Point switch
+    {
+        ContactPoint.Heel => c.Side == 'L' ? BodyRole.FootL : BodyRole.FootR, ContactPoint.Toe => c.Side == 'L' ? BodyRole.ToesL : BodyRole.ToesR,
+        ContactPoint.Knee => c.Side == 'L' ? BodyRole.ShinL : BodyRole.ShinR, ContactPoint.Hand => c.Side == 'L' ? BodyRole.HandL : BodyRole.HandR, _ => BodyRole.Pelvis,
+    };
+
+    /// <summary>Somebody sits when the pelvis rests low and far behind the feet: no one stands like that.</summary>
+    private static IEnumerable<PointContact> Seat(Motion motion, Vector3[] world)
+    {
+        var s = motion.Skeleton;
+        int pelvis = s.IndexOf(BodyRole.Pelvis), left = s.IndexOf(BodyRole.FootL), right = s.IndexOf(BodyRole.FootR), thigh = s.IndexOf(BodyRole.ThighL), shin = s.IndexOf(BodyRole.ShinL);
+        if (pelvis < 0 || left < 0 || right < 0 || thigh < 0 || shin < 0)
+        {
+            yield break;
+        }
+
+        var leg = s[shin].Offset.Length() + s[left].Offset.Length();
+        var start = -1;
+        for (var f = 1; f <= motion.FrameCount; f++)
+        {
+            var sits = false;
+            if (f < motion.FrameCount)
+            {
+                Vector3 hip = world[(f * s.Count) + pelvis], feet = (world[(f * s.Count) + left] + world[(f * s.Count) + right]) / 2;
+                var speed = (hip - world[((f - 1) * s.Count) + pelvis]).Length() * motion.FrameRate;
+                sits = speed < SeatStill && hip.Y - feet.Y < SeatLow * leg && new Vector2(hip.X - feet.X, hip.Z - feet.Z).Length() > SeatBehind * leg;
+            }
+
+            if (sits && start < 0)
+            {
+                start = f;
+            }
+            else if (!sits && start >= 0)
+            {
+                if (f - start >= SeatSeconds * motion.FrameRate)
+                {
+                    yield return new PointContact(ContactPoint.Seat, 'C', start, f - 1);
+                }
+
+                start = -1;
+            }
+        }
     }
 
     /// <summary>Height of the lowest toe or foot of the motion.</summary>

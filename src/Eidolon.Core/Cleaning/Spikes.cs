@@ -39,9 +39,10 @@ public static class Spikes
     }
 
     /// <summary>Spikes replaced by the cubic through their neighbours.</summary>
-    public static (MarkerTake Take, List<Spike> Removed) Remove(MarkerTake take)
+    /// <param name="which">Only these; all when it is not given.</param>
+    public static (MarkerTake Take, List<Spike> Removed) Remove(MarkerTake take, Func<Spike, bool>? which = null)
     {
-        var spikes = Find(take);
+        var spikes = Find(take).Where(s => which is null || which(s)).ToList();
         var result = take.Copy();
         for (var i = 0; i < spikes.Count;)
         {

@@ -10,6 +10,8 @@ public static class MarkerNames
         return at < 0 ? (null, name) : (name[..at], name[(at + 1)..]);
     }
 
+    public static string Join(string? performer, string marker) => performer is null ? marker : $"{performer}:{marker}";
+
     /// <summary>Names a device gives to dots nobody has named yet.</summary>
     public static bool IsUnnamed(string name) => name.Length == 0 || name[0] == '*' || name.StartsWith("Dot", StringComparison.Ordinal) && name.AsSpan(3).TrimStart('_').IndexOfAnyExceptInRange('0', '9') < 0;
 

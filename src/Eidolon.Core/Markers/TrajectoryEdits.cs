@@ -23,8 +23,9 @@ public static class TrajectoryEdits
     }
 
     /// <summary>Takes names off within a range: the samples go to new nameless trajectories.</summary>
+    /// <param name="keep">Samples that keep their name: name and frame; none when it is not given.</param>
     /// <returns>The take, and how many trajectories lost samples.</returns>
-    public static (MarkerTake Take, int Changed) Unname(MarkerTake take, Func<string, bool> which, int from, int to)
+    public static (MarkerTake Take, int Changed) Unname(MarkerTake take, Func<string, bool> which, int from, int to, Func<string, int, bool>? keep = null)
     {
         (from, to) = (Math.Max(0, from), Math.Min(to, take.FrameCount - 1));
         var columns = Enumerable.Range(0, take.MarkerCount).Where(m => !MarkerNames.IsUnnamed(take.Names[m]) && which(take.Names[m]) && SeenWithin(take, m, from, to)).ToArray();
@@ -38,12 +39,37 @@ public static class TrajectoryEdits
         {
             for (var f = from; f <= to; f++)
             {
+                if (keep?.Invoke(take.Names[columns[k]], f) == true)
+                {
+                    continue;
+                }
+
                 result[f, first + k] = take[f, columns[k]];
                 result[f, columns[k]] = MarkerTake.Hidden;
             }
         }
 
         return (result, columns.Length);
+    }
+
+    /// <summary>Puts other trajectories in the place of a range of frames; those that share a name go on in one column.</summary>
+    public static MarkerTake Splice(MarkerTake take, MarkerTake part, int from)
+    {
+        string[] names = [.. take.Names, .. part.Names.Except(take.Names)];
+        var column = names.Select((n, i) => (n, i)).ToDictionary(x => x.n, x => x.i, StringComparer.Ordinal);
+        var (old, add) = (take.Names.Select(n => column[n]).ToArray(), part.Names.Select(n => column[n]).ToArray());
+        var result = new MarkerTake(names, take.FrameRate, take.FrameCount) { FirstFrame = take.FirstFrame, Warnings = take.Warnings };
+        for (var f = 0; f < take.FrameCount; f++)
+        {
+            var inside = f >= from && f < from + part.FrameCount;
+            var source = inside ? part.At(f - from) : take.At(f);
+            for (var m = 0; m < source.Length; m++)
+            {
+                result[f, (inside ? add : old)[m]] = source[m];
+            }
+        }
+
+        return result.Only([.. names.Where((n, m) => !MarkerNames.IsUnnamed(n) || result.VisibleFrames(m) > 0)]);
     }
 
     /// <summary>Cuts a trajectory in two: what comes from a frame on becomes nameless.</summary>

@@ -35,7 +35,7 @@ public static class MotionOperations
     {
         var name = p.Needed("character");
         var source = data.Performer ?? throw new ArgumentException("the take is not solved yet");
-        var (motion, report) = Retargeter.Retarget(source, c.Resources.Character(name), SetupFrom(p), c.Cancel, c.Progress);
+        var (motion, report) = Retargeter.Retarget(source, c.Resources.Character(name), SetupFrom(p) with { Contacts = data.Contacts }, c.Cancel, c.Progress);
         var worst = report.Contacts.Select(x => x.SlideMillimetres).DefaultIfEmpty(0).Max();
         return new OperationResult(data with { Character = motion, CharacterName = name }, $"{name}, feet slide {worst:0.0} mm", RetargetJson(report));
     });

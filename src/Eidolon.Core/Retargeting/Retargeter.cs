@@ -17,7 +17,7 @@ public static class Retargeter
         setup ??= new RetargetSetup();
         var sourceWorldTurns = new Quaternion[source.Rotations.Length];
         var sourceWorld = ForwardKinematics.WorldPositions(source, sourceWorldTurns);
-        var contacts = ContactFinder.Find(source, sourceWorld);
+        var contacts = ContactEdits.Apply(ContactFinder.Find(source, sourceWorld), setup.Contacts);
         if (SameShape(source.Skeleton, target))
         {
             return Copy(source, target, contacts);

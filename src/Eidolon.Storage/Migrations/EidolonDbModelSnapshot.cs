@@ -147,6 +147,43 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("HandOffs");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.IgnoredFinding", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("End")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Start")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("TakeId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TakeId");
+
+                    b.ToTable("Ignored");
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.JobRow", b =>
                 {
                     b.Property<int>("Id")
@@ -232,6 +269,34 @@ namespace Eidolon.Storage.Migrations
                     b.HasIndex("TakeId", "Position");
 
                     b.ToTable("Ledger");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.LedgerVersion", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Entries")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("TakeId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TakeId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("Versions");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.MarkerSetRow", b =>

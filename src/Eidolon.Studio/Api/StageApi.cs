@@ -1,5 +1,6 @@
-using Eidolon.Core.Solving;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Labelling;
+using Eidolon.Core.Solving;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using System.Text.Json.Nodes;
@@ -20,12 +21,8 @@ public static class StageApi
     {
         var api = app.MapGroup("/api/takes/{id:int}");
         api.MapGet("/scene", Scene);
-        api.MapGet("/markers", async (int id, string? state, TakeService takes, CancellationToken cancel) =>
-        {
-            var open = await takes.Open(id, cancel);
-            var take = state == "raw" ? await new SampleStore(takes.Db).ReadMarkers(open.Take, cancel) : open.Data.Markers!;
-            return Binary(take.Bytes.ToArray());
-        });
+        SampleApi.Map(api);
+        api.MapGet("/suggestions", Suggestions);
         api.MapGet("/motion/{who}", async (int id, string who, TakeService takes, CancellationToken cancel) =>
         {
             var open = await takes.Open(id, cancel);
@@ -72,14 +69,27 @@ public static class StageApi
         var set = open.Resources.MarkerSet();
         var json = new JsonObject
         {
-            ["id"] = id, ["name"] = open.Take.Name, ["step"] = step, ["frameRate"] = open.Take.FrameRate, ["frameCount"] = (step is "assemble" or "polish" or "export" ? open.Data.Final?.FrameCount : null) ?? markers.FrameCount,
+            ["id"] = id, ["name"] = open.Take.Name, ["step"] = step, ["state"] = open.State, ["frameRate"] = open.Take.FrameRate, ["frameCount"] = (step is "assemble" or "polish" or "export" ? open.Data.Final?.FrameCount : null) ?? markers.FrameCount,
             ["markers"] = new JsonArray([.. markers.Names.Select(n => (JsonNode)new JsonObject { ["name"] = n, ["side"] = SideOf(set, n), ["named"] = !MarkerNames.IsUnnamed(n) })]),
             ["links"] = Links(set, markers),
-            ["figures"] = Figures(open, step),
+            ["figures"] = Figures(open, step), ["figureState"] = string.Join(',', open.Take.Ledger.Where(l => l.On && l.Operation is "solve" or "retarget" or "assemble" or "layer" or "trim").Select(l => l.Id)), ["markerFrames"] = markers.FrameCount,
+            ["contacts"] = step is "clean" or "solve" ? Contacts(open) : new JsonArray(),
             ["lanes"] = LaneBuilder.Build(open, step ?? "clean"),
             ["pinned"] = new JsonArray([.. open.Take.Ledger.Where(l => l.On && l.Operation == "set-label").Select(l => JsonNode.Parse(l.Parameters)!["name"]?.DeepClone())]),
         };
         return Results.Json(json);
+    }
+
+    /// <summary>What is planted when, for the Stage: figure, joint, first and last frame, side.</summary>
+    private static JsonArray Contacts(OpenTake open)
+    {
+        if (open.Data.Performer is not { } motion)
+        {
+            return [];
+        }
+
+        return new JsonArray([.. ContactEdits.Apply(PointContacts.Find(motion), open.Data.Contacts).Select(c => (Contact: c, Joint: motion.Skeleton.IndexOf(PointContacts.RoleOf(c)))).Where(x => x.Joint >= 0)
+            .Select(x => (JsonNode)new JsonArray(0, x.Joint, x.Contact.Start, x.Contact.End, x.Contact.Side.ToString()))]);
     }
 
     internal static string SideOf(MarkerSet set, string name) => set.Find(MarkerNames.Split(name).Marker) is { } m ? BodyRoles.Side(m.Segment) is 'C' && name[^1] is 'L' or 'R' ? name[^1].ToString() : BodyRoles.Side(m.Segment).ToString() : "N";
@@ -148,7 +158,13 @@ public static class StageApi
         };
     }
 
-    /// <summary>A fill that is not kept yet: the marker's places over the gap, so that the Stage and the curves can show them dashed.</summary>
+    /// <summary>The likeliest names of a dot at a frame.</summary>
+    private static async Task<IResult> Suggestions(int id, string dot, int frame, TakeService takes, CancellationToken cancel)
+    {
+        var open = await takes.Open(id, cancel);
+        return Results.Json(NameSuggestions.For(open.Data.Markers!, open.Resources.MarkerSet(), open.Resources.KnownPerformers(), dot, frame).Select(s => new { name = s.Name, share = Math.Round(s.Share, 3) }));
+    }
+
     /// <summary>What each method would put into one gap, nearest first, and how far off it is expected to be.</summary>
     private static async Task<IResult> Proposals(int id, string marker, int frame, TakeService takes, CancellationToken cancel)
     {

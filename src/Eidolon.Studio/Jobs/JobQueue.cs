@@ -20,6 +20,10 @@ public sealed class JobQueue(EidolonDb db, ISchedulerFactory schedulers)
     public Task<JobRow> StartRecipe(int takeId, string takeName, RecipeRow recipe, CancellationToken cancel = default) =>
         Add(new JobRow { Title = $"{recipe.Name}, {takeName}", Kind = Services.RecipeService.JobKind, TakeId = takeId, Parameters = new JsonObject { ["recipe"] = recipe.Id }.ToJsonString(), CreatedUtc = DateTime.UtcNow }, cancel);
 
+    /// <summary>Puts another Ledger for a take in the queue.</summary>
+    public Task<JobRow> StartLedger(int takeId, string title, IReadOnlyList<Entry> entries, CancellationToken cancel = default) =>
+        Add(new JobRow { Title = title, Kind = Services.LedgerService.JobKind, TakeId = takeId, Parameters = EntryList.Write(entries), CreatedUtc = DateTime.UtcNow }, cancel);
+
     private async Task<JobRow> Add(JobRow row, CancellationToken cancel)
     {
         db.Jobs.Add(row);

@@ -31,10 +31,7 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, I
         await db.SaveChangesAsync(cancellationToken);
         try
         {
-            var parameters = JsonNode.Parse(job.Parameters) as JsonObject;
-            var summary = job.Kind == RecipeService.JobKind
-                ? await scope.ServiceProvider.GetRequiredService<RecipeService>().Run(job.TakeId!.Value, (int)parameters!["recipe"]!, cancels.Progress(id), stop.Token)
-                : (await scope.ServiceProvider.GetRequiredService<TakeService>().Keep(job.TakeId!.Value, OperationRegistry.Find(job.Kind).Entry(parameters), cancels.Progress(id), stop.Token)).Summary;
+            var summary = await Run(scope.ServiceProvider, job, cancels.Progress(id), stop.Token);
             (job.State, job.Message, job.Progress) = (JobState.Done, summary, 1);
         }
         catch (OperationCanceledException) when (!cancellationToken.IsCancellationRequested)
@@ -54,5 +51,16 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, I
         job.EndedUtc = DateTime.UtcNow;
         await db.SaveChangesAsync(CancellationToken.None);
         cancels.Forget(id);
+    }
+
+    private static async Task<string> Run(IServiceProvider services, JobRow job, IProgress<double> progress, CancellationToken cancel)
+    {
+        var take = job.TakeId!.Value;
+        return job.Kind switch
+        {
+            RecipeService.JobKind => await services.GetRequiredService<RecipeService>().Run(take, (int)JsonNode.Parse(job.Parameters)!["recipe"]!, progress, cancel),
+            LedgerService.JobKind => await services.GetRequiredService<TakeService>().Replace(take, EntryList.Read(job.Parameters), progress, cancel),
+            _ => (await services.GetRequiredService<TakeService>().Keep(take, OperationRegistry.Find(job.Kind).Entry(JsonNode.Parse(job.Parameters) as JsonObject), progress, cancel)).Summary,
+        };
     }
 }

@@ -57,7 +57,17 @@ internal static class LaneBuilder
             var markers = part.Select(m => take.IndexOf(m.Name)).Where(i => i >= 0).ToArray();
             var gaps = markers.SelectMany(m => take.Gaps(m).Select(g => (Marker: m, Gap: g))).Where(x => x.Gap.Length < take.FrameCount).OrderByDescending(x => x.Gap.Length).ToArray();
             var open1 = gaps.Sum(g => g.Gap.Length);
+            if (markers.Length == 0)
+            {
+                continue;
+            }
+
             lanes.Add((JsonNode)Lane(PartName(part.Key), SideOfPart(part.Key), "gaps", open1 == 0 ? "clear" : $"{open1}", ("gaps", new JsonArray([.. gaps.Take(40).Select(g => (JsonNode)new JsonArray(g.Gap.Start, g.Gap.End, g.Marker, g.Gap.Length / take.FrameRate > 0.5 ? 2 : g.Gap.Length / take.FrameRate > 0.08 ? 1 : 0))]))));
+        }
+
+        if (open.Data.Performer is { } motion)
+        {
+            AddContacts(lanes, motion, open.Data.Contacts);
         }
 
         return lanes;
@@ -82,7 +92,7 @@ internal static class LaneBuilder
             lanes.Add((JsonNode)Lane($"{PartName(part.Key)}, worst {top.Key}", SideOfPart(part.Key), "value", $"{top.Mean:0.0} mm", ("value", top.Mean / 8)));
         }
 
-        AddContacts(lanes, open.Data.Performer);
+        AddContacts(lanes, open.Data.Performer, open.Data.Contacts);
         return lanes;
     }
 
@@ -114,7 +124,7 @@ internal static class LaneBuilder
         var lanes = new JsonArray();
         if (open.Data.Final is { } motion)
         {
-            AddContacts(lanes, motion);
+            AddContacts(lanes, motion, []);
         }
 
         foreach (var o in (open.Last("assemble")?.Report["overlaps"] as JsonArray) ?? [])
@@ -140,23 +150,37 @@ internal static class LaneBuilder
         return lanes;
     }
 
-    private static void AddContacts(JsonArray lanes, Motion motion)
+    /// <summary>Feet, hands and knees, and the seat, each with what a person has decided; blocks: first frame, last frame, point, by hand.</summary>
+    private static void AddContacts(JsonArray lanes, Motion motion, IReadOnlyList<ContactEdit> edits)
     {
-        var contacts = PointContacts.Find(motion);
+        var contacts = ContactEdits.Apply(PointContacts.Find(motion), edits);
+        bool ByHand(PointContact c) => edits.Any(e => e.Point == c.Point && e.Side == c.Side && e.Planted && e.Start <= c.End && c.Start <= e.End);
+        void Add(string name, char side, PointContact[] own, string tally, string point)
+        {
+            var blocks = new JsonArray([.. own.Select(c => (JsonNode)new JsonArray(c.Start, c.End, WordOf(c.Point), ByHand(c)))]);
+            lanes.Add((JsonNode)Lane(name, side, "blocks", edits.Any(e => e.Side == side && own.Any(c => c.Point == e.Point)) ? "by hand" : tally, ("blocks", blocks), ("contact", new JsonObject { ["point"] = point })));
+        }
+
         foreach (var side in "LR")
         {
             var own = contacts.Where(c => c.Side == side).ToArray();
             var feet = own.Where(c => c.Point is ContactPoint.Heel or ContactPoint.Toe).ToArray();
-            lanes.Add((JsonNode)Lane("Foot planted", side, "blocks", $"{feet.Count(c => c.Point == ContactPoint.Heel)} plants", ("blocks", Blocks(feet))));
+            Add("Foot planted", side, feet, $"{feet.Count(c => c.Point == ContactPoint.Heel)} plants", "heel");
             var floor = own.Except(feet).ToArray();
             if (floor.Length > 0)
             {
-                lanes.Add((JsonNode)Lane("Hand, knee down", side, "blocks", $"{floor.Length} times", ("blocks", Blocks(floor))));
+                Add("Hand, knee down", side, floor, $"{floor.Length} times", "knee");
             }
+        }
+
+        var seat = contacts.Where(c => c.Point == ContactPoint.Seat).ToArray();
+        if (seat.Length > 0)
+        {
+            Add("Seated", 'C', seat, $"{seat.Length} times", "seat");
         }
     }
 
-    private static JsonArray Blocks(IEnumerable<PointContact> contacts) => new([.. contacts.Select(c => (JsonNode)new JsonArray(c.Start, c.End, c.Point switch { ContactPoint.Heel => "heel", ContactPoint.Toe => "toes", ContactPoint.Knee => "knee", _ => "hand" }))]);
+    private static string WordOf(ContactPoint point) => point == ContactPoint.Toe ? "toes" : point.ToString().ToLowerInvariant();
 
     private static void AddHeld(JsonArray lanes, JsonArray contacts)
     {

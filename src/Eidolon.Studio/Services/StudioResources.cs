@@ -34,6 +34,10 @@ public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, Result
 
     public Performer Performer() => memory.Performers.GetOrAdd(VersionOf(Row), _ => Measured(Row));
 
+    /// <summary>Performers of the take that are calibrated, each with the name in front of its markers (null with one performer).</summary>
+    public IReadOnlyList<(string? Prefix, Performer Body)> KnownPerformers() =>
+        [.. Rows.Where(r => r.Body.Length > 0).Select(r => (Rows.Count == 1 ? null : r.Name, memory.Performers.GetOrAdd(VersionOf(r), _ => Measured(r))))];
+
     public IReadOnlyList<LabelSubject> Subjects(CancellationToken cancel) =>
         [.. Rows.Select(row =>
         {
@@ -72,7 +76,7 @@ public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, Result
         }
 
         var seed = System.IO.Hashing.XxHash128.HashToUInt128(System.Text.Encoding.UTF8.GetBytes($"{other.RawHash}|{resources.Version}"));
-        return Ledger.Run(raw, seed, list, new OperationContext(resources), cache).Data.Character!;
+        return Ledger.Run(() => raw, seed, list, new OperationContext(resources), cache).Data.Character!;
     }
 
     /// <summary>The take's raw 2D and the calibration it was recorded with.</summary>

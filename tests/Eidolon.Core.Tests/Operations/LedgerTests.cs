@@ -58,15 +58,15 @@ public sealed class LedgerTests
     {
         var cache = new Counting();
         Entry[] entries = [MarkerOperations.Despike.Entry(), MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 5 }), MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 50 })];
-        Ledger.Run(new TakeData(Dots()), 1, entries, Context, cache);
+        Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
         Assert.Equal(3, cache.Kept);
-        Ledger.Run(new TakeData(Dots()), 1, entries, Context, cache);
+        Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
         Assert.Equal(3, cache.Kept);
         entries[2] = entries[2] with { Parameters = new JsonObject { ["longest"] = 60 } };
-        Ledger.Run(new TakeData(Dots()), 1, entries, Context, cache);
+        Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
         Assert.Equal(4, cache.Kept);
         entries[0] = entries[0] with { On = false };
-        var (_, results) = Ledger.Run(new TakeData(Dots()), 1, entries, Context, cache);
+        var (_, results, _) = Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
         Assert.Equal(6, cache.Kept);
         Assert.Null(results[0]);
     }
@@ -76,7 +76,7 @@ public sealed class LedgerTests
     {
         using var stop = new CancellationTokenSource();
         stop.Cancel();
-        Assert.Throws<OperationCanceledException>(() => Ledger.Run(new TakeData(Dots()), 1, [MarkerOperations.Despike.Entry()], Context with { Cancel = stop.Token }));
+        Assert.Throws<OperationCanceledException>(() => Ledger.Run(() => new TakeData(Dots()), 1, [MarkerOperations.Despike.Entry()], Context with { Cancel = stop.Token }));
     }
 
     [Theory]
@@ -105,6 +105,8 @@ public sealed class LedgerTests
 
         public OperationResult? Find(UInt128 hash) => _known.GetValueOrDefault(hash);
 
-        public void Keep(UInt128 hash, OperationResult result) => _known.Add(hash, result);
+        public EntryReport? Report(UInt128 hash) => Find(hash);
+
+        public void Keep(UInt128 hash, OperationResult result, bool light) => _known.Add(hash, result);
     }
 }

@@ -17,11 +17,11 @@ public sealed record BodyMapModel(string Label, IReadOnlyDictionary<string, (int
     public IEnumerable<(string Word, string Text, int X, int Y, bool End)> Notes => Places.Where(p => Parts.TryGetValue(p.Part, out var v) && v.Frames > 0).Select(p => (p.Word, Parts[p.Part].Frames.ToString(), p.X, p.Y, p.End));
 
     /// <summary>Open gap frames by part of the body.</summary>
-    public static BodyMapModel OfGaps(MarkerTake take, MarkerSet set)
+    public static BodyMapModel OfGaps(MarkerTake take, IReadOnlyList<Gap>[] table, MarkerSet set)
     {
         var parts = set.Markers.GroupBy(m => BodyRoles.Part(m.Segment)).ToDictionary(g => g.Key, g =>
         {
-            var gaps = g.Select(m => take.IndexOf(m.Name)).Where(i => i >= 0).SelectMany(take.Gaps).Where(x => x.Length < take.FrameCount).ToArray();
+            var gaps = g.Select(m => take.IndexOf(m.Name)).Where(i => i >= 0).SelectMany(i => table[i]).Where(x => x.Length < take.FrameCount).ToArray();
             return (gaps.Sum(x => x.Length), gaps.Any(x => x.Length > take.FrameRate / 2));
         });
         return new BodyMapModel("Open gap frames by part of the body", parts);

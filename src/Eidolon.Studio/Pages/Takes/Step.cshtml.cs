@@ -13,7 +13,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Takes;
 
 /// <summary>A take at one of its Steps. The page is thin: it opens the take, and every change is a Ledger entry.</summary>
-public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cancels, HandOffService handOffs, RecipeService recipes) : PageModel
+public sealed partial class StepModel(TakeService takes, JobQueue jobs, JobCancels cancels, HandOffService handOffs, RecipeService recipes, LedgerService ledger, StateNotes notes) : PageModel
 {
     [BindProperty(SupportsGet = true, Name = "id")]
     public int Id { get; set; }
@@ -28,6 +28,18 @@ public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cance
     public int Index => Math.Max(0, StepThread.Names.ToList().FindIndex(n => n.Equals(Step, StringComparison.OrdinalIgnoreCase)));
 
     public bool[] Through { get; private set; } = [];
+
+    /// <summary>What is known of the present state; null while a long take is looked at.</summary>
+    public StateNote? Note { get; private set; }
+
+    /// <summary>The Ledger's first entries that the numbers are compared with; null for the take as it was recorded.</summary>
+    public int? Head { get; private set; }
+
+    /// <summary>The measures of that state.</summary>
+    public StateNote? Before { get; private set; }
+
+    /// <summary>Wait until Findings are known.</summary>
+    public bool Wait { get; private set; }
 
     public IReadOnlyList<Finding> Findings { get; private set; } = [];
 
@@ -64,13 +76,30 @@ public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cance
         var db = takes.Db;
         await db.Entry(Take).Collection(t => t.HandOffs).LoadAsync(cancel);
         Through = StepThread.Through(Take);
-        Findings = Step is "label" or "clean" && Open.Data.Final is not null ? TakeService.FindingsOf(new Core.Operations.TakeData(Open.Data.Markers)) : TakeService.FindingsOf(Open.Data);
+        await Look(cancel);
         Characters = await db.Characters.Select(c => c.Name).ToListAsync(cancel);
         Clips = await db.Takes.AsNoTracking().Include(t => t.Ledger).Where(t => t.Id != Id && t.Ledger.Any(l => l.Operation == "retarget" && l.On)).OrderBy(t => t.Name).ToListAsync(cancel);
         var first = Take.Performer.Split(", ")[0];
         Performer = await db.Performers.AsNoTracking().FirstOrDefaultAsync(p => p.Name == first, cancel);
         Job = await db.Jobs.AsNoTracking().OrderByDescending(j => j.Id).FirstOrDefaultAsync(j => j.TakeId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
         return Page();
+    }
+
+    /// <summary>What is known of the state and of the one it is compared with.</summary>
+    private async Task Look(CancellationToken cancel)
+    {
+        var set = Open.Resources.MarkerSet();
+        Note = Wait ? notes.Of(Open.Hash, Open.Data, set) : notes.Ready(Open.Hash, Open.Data, set);
+        Ignored = await takes.Db.Ignored.AsNoTracking().Where(i => i.TakeId == Id).OrderBy(i => i.Start).ToListAsync(cancel);
+        Versions = await takes.Db.Versions.AsNoTracking().Where(v => v.TakeId == Id).OrderByDescending(v => v.CreatedUtc).ToListAsync(cancel);
+        Findings = Note is null ? [] : TakeService.Regarded(Note.Findings(Step), Ignored);
+        if (Step == "clean" && Note is not null && Take.Ledger.Count > 0)
+        {
+            // Numbers of nameless dots say nothing: without a choice the labels are what cleaning is measured against.
+            Head ??= Take.Ledger.OrderBy(l => l.Position).ToList().FindLastIndex(l => l.On && l.Operation == "label") + 1;
+            var before = await takes.OpenAt(Id, Head.Value, cancel);
+            Before = notes.Ready(before.Hash, before.Data, set);
+        }
     }
 
     /// <summary>Puts an operation in the job queue; the fragment that comes back follows it.</summary>
@@ -92,6 +121,11 @@ public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cance
             return NotFound();
         }
 
+        if (Core.Operations.OperationRegistry.Find(operation).Light)
+        {
+            return await AtOnce(Core.Operations.OperationRegistry.Find(operation).Entry(json), cancel);
+        }
+
         return Partial("_Job", JobView.Of(await jobs.Start(Id, take.Name, operation, json, cancel), cancels));
     }
 
@@ -105,57 +139,32 @@ public sealed class StepModel(TakeService takes, JobQueue jobs, JobCancels cance
 
         if (row.State == JobState.Done)
         {
-            Response.Headers["HX-Refresh"] = "true";
+            Response.Headers["HX-Trigger"] = "e-changed";
         }
 
         return Partial("_Job", JobView.Of(row, cancels));
+    }
+
+    /// <summary>An operation too quick for the queue.</summary>
+    private async Task<IActionResult> AtOnce(Core.Operations.Entry entry, CancellationToken cancel)
+    {
+        var title = Core.Operations.OperationRegistry.Find(entry.Operation).Title;
+        try
+        {
+            var row = await takes.Keep(Id, entry, null, cancel);
+            Response.Headers["HX-Trigger"] = "e-changed";
+            return Partial("_Job", new JobView(new JobRow { Title = title, Kind = entry.Operation, Parameters = "{}", State = JobState.Done, Message = row.Summary }, 1));
+        }
+        catch (ArgumentException e)
+        {
+            return Partial("_Job", new JobView(new JobRow { Title = title, Kind = entry.Operation, Parameters = "{}", State = JobState.Failed, Message = Sentence(e.Message) }, 0));
+        }
     }
 
     public IActionResult OnPostStop(int job)
     {
         cancels.Stop(job);
         return new NoContentResult();
-    }
-
-    /// <summary>Names a dot at once: small edits do not wait in a queue.</summary>
-    public async Task<IActionResult> OnPostNameAsync(string dot, string? name, CancellationToken cancel)
-    {
-        try
-        {
-            var row = await takes.Keep(Id, Core.Operations.LabelOperations.SetLabel.Entry(new JsonObject { ["dot"] = dot, ["name"] = name ?? string.Empty }), null, cancel);
-            return new JsonResult(new { summary = row.Summary });
-        }
-        catch (ArgumentException e)
-        {
-            return BadRequest(e.Message);
-        }
-    }
-
-    public async Task<IActionResult> OnPostTakeBackAsync(CancellationToken cancel)
-    {
-        await takes.TakeBack(Id, cancel);
-        return RedirectToPage(new { id = Id, step = Step });
-    }
-
-    public async Task<IActionResult> OnPostSwitchAsync(int row, bool on, CancellationToken cancel)
-    {
-        await takes.Switch(Id, row, on, cancel);
-        return RedirectToPage(new { id = Id, step = Step });
-    }
-
-    /// <summary>Saves chosen entries of the Ledger as a Recipe.</summary>
-    public async Task<IActionResult> OnPostRecipeAsync(string? name, int[] rows, CancellationToken cancel)
-    {
-        try
-        {
-            await recipes.Save(Id, name, rows, cancel);
-            return RedirectToPage("/Recipes");
-        }
-        catch (ArgumentException e)
-        {
-            TempData["error"] = char.ToUpperInvariant(e.Message[0]) + e.Message[1..] + ".";
-            return RedirectToPage(new { id = Id, step = Step });
-        }
     }
 
     public async Task<IActionResult> OnPostCircleAsync(CancellationToken cancel)

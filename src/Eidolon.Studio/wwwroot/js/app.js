@@ -50,7 +50,7 @@ for (const field of document.querySelectorAll('[data-remember]')) {
   field.addEventListener('change', () => localStorage.setItem(key, field.value));
 }
 
-const typing = e => e.target.closest('input:not([type=radio]):not([type=checkbox]):not([type=range]), textarea, select, [contenteditable]');
+const typing = e => e.target.closest?.('input:not([type=radio]):not([type=checkbox]):not([type=range]), textarea, select, [contenteditable]');
 const handlers = new Map();
 
 // Single letters act unless a person is typing, and only where the page has given them a meaning.
@@ -59,12 +59,11 @@ export function onKey(key, action) { handlers.set(key, action); }
 document.addEventListener('keydown', e => {
   if (e.ctrlKey || e.metaKey || e.altKey || typing(e) || localStorage.getItem('e-keys') === 'off') return;
   const name = (e.shiftKey && e.key.length === 1 && /[a-z]/i.test(e.key) ? '⇧' : '') + (e.key.length === 1 ? e.key.toUpperCase() : e.key);
-  if (e.key === ' ' && e.target.closest('button, a, summary')) return;
+  if (e.key === ' ' && e.target.closest?.('button, a, summary')) return;
   const action = handlers.get(name);
   if (action) { e.preventDefault(); action(e); return; }
   if (name === '0') location.href = '/';
   if (name === '?' || name === '⇧?') location.href = '/keys';
   if (/^[1-8]$/.test(name)) document.querySelectorAll('.e-steps a')[Number(name) - 1]?.click();
-  if (name === 'U') document.querySelector('[data-take-back]')?.click();
   if (name === '/') document.querySelector('[data-find]')?.focus();
 });

@@ -1,5 +1,6 @@
 import { Stage } from './stage/stage.js';
 import { Clock } from './stage/clock.js';
+import { FrameSamples } from './stage/samples.js';
 
 const $ = id => document.getElementById(id);
 const file = document.querySelector('#correct input[name=id]')?.value;
@@ -11,7 +12,7 @@ if (file) {
   stage = new Stage(stageElement, clock);
   const side = n => n.endsWith('L') || /left/i.test(n) ? 'L' : n.endsWith('R') || /right/i.test(n) ? 'R' : 'C';
   const data = new Float32Array(await (await fetch(`/api/import/${file}/points`)).arrayBuffer());
-  stage.setMarkers(about.names.map(name => ({ name, side: side(name), named: true })), about.links.map(([a, b]) => [a, b, length(data, a, b)]), data);
+  stage.setMarkers(about.names.map(name => ({ name, side: side(name), named: true })), about.links.map(([a, b]) => [a, b, length(data, a, b)]), new FrameSamples(data, about.names.length));
   stage.frameAll(6);
   clock.play?.();
   $('play').addEventListener('click', () => { clock.toggle(); $('play').textContent = clock.playing ? 'Pause' : 'Play'; $('play').setAttribute('aria-pressed', clock.playing); });

@@ -1,5 +1,6 @@
 import { Clock } from './stage/clock.js';
 import { Stage } from './stage/stage.js';
+import { FrameSamples } from './stage/samples.js';
 import { onKey } from './app.js';
 
 const $ = id => document.getElementById(id);
@@ -8,7 +9,7 @@ const scene = await (await fetch(`/api/takes/${take}/scene?step=solve`)).json();
 const clock = new Clock(Number(main.dataset.frames), Number(main.dataset.rate), `video:${take}`);
 const stage = new Stage($('stage'), clock);
 const floats = async url => new Float32Array(await (await fetch(url)).arrayBuffer());
-if (scene.markers.length) stage.setMarkers(scene.markers, scene.links, await floats(`/api/takes/${take}/markers`));
+if (scene.markers.length) stage.setMarkers(scene.markers, scene.links, new FrameSamples(await floats(`/api/takes/${take}/markers`), scene.markers.length));
 for (const f of scene.figures.filter(f => f.kind === 'performer')) (await stage.addFigure(f, await floats(`/api/takes/${take}/motion/performer`))).mode('body');
 stage.frameAll(4.4);
 window.eidolon = { stage, clock, film };

@@ -14,6 +14,7 @@ export class Lanes extends EventTarget {
     this.from = 0;
     this.to = Math.max(1, clock.count - 1);
     this.rowElements = lanes.map((lane, i) => this.addRow(lane, i));
+    this.chosenBlock = null;
     this.ruler = element.querySelector('.e-ruler');
     element.querySelector('.play')?.addEventListener('click', () => clock.toggle());
     element.querySelector('.back')?.addEventListener('click', () => clock.step(-1));
@@ -27,6 +28,18 @@ export class Lanes extends EventTarget {
     this.draw();
     this.showTime();
     this.showState();
+  }
+
+  // Other lanes, after a change of the take's state; curves below them stay.
+  set(lanes) {
+    const chosen = this.rowElements.findIndex(r => r.classList.contains('sel')), rest = [...this.rows.children].slice(this.rowElements.length);
+    this.rowElements.forEach(r => r.remove());
+    this.lanes = lanes;
+    this.rowElements = lanes.map((lane, i) => this.addRow(lane, i));
+    this.rowElements[chosen]?.classList.add('sel');
+    this.rows.append(...rest);
+    this.chosenBlock = null;
+    this.draw();
   }
 
   addRow(lane, i) {
@@ -161,7 +174,7 @@ export class Lanes extends EventTarget {
       g.fillRect(0, mid - 2.5, w, 5);
       for (const [a, b, , severity] of [...lane.gaps].reverse()) this.gap(g, x(a), Math.max(2, x(b + 1) - x(a)), h, severity);
     } else if (lane.kind === 'blocks') {
-      for (const [a, b, name] of lane.blocks) this.block(g, x(a), Math.max(2, x(b + 1) - x(a)), h, colour, name);
+      for (const block of lane.blocks) this.block(g, x(block[0]), Math.max(2, x(block[1] + 1) - x(block[0])), h, colour, block[2], block === this.chosenBlock, block[3] === true);
     } else if (lane.kind === 'bars' || lane.kind === 'area' || lane.kind === 'curve') {
       this.values(g, w, h, lane, colour);
     } else if (lane.kind === 'value') {
@@ -198,7 +211,7 @@ export class Lanes extends EventTarget {
     g.strokeRect(x + 0.5, 3.5, Math.max(1, width - 1), h - 7);
   }
 
-  block(g, left, wide, h, colour, name) {
+  block(g, left, wide, h, colour, name, chosen = false, byHand = false) {
     const x = Math.max(-8, left), width = Math.min(g.canvas.width + 8, left + wide) - x;
     if (width <= 0) return;
     g.globalAlpha = name === 'toes' ? 0.28 : 0.45;
@@ -207,8 +220,8 @@ export class Lanes extends EventTarget {
     g.roundRect(x, name === 'toes' ? h / 2 : 3, width, name === 'toes' ? h / 2 - 3 : h - 6, 3);
     g.fill();
     g.globalAlpha = 1;
-    g.strokeStyle = colour;
-    g.lineWidth = 1;
+    g.strokeStyle = chosen ? css('accent') : colour;
+    g.lineWidth = chosen ? 2.5 : byHand ? 2 : 1;
     g.stroke();
     // Toes lie half behind the heel: one word is enough.
     if (width > 44 && name !== 'toes') { g.fillStyle = css('text'); g.font = `11px ${css('font')}`; g.textAlign = 'left'; g.textBaseline = 'middle'; g.fillText(name, x + 5, h * 0.4); g.textBaseline = 'alphabetic'; }

@@ -54,9 +54,9 @@ export class Cameras {
     if (!markers) { this.ray.visible = false; return; }
     const points = [];
     for (let s = 0; s < markers.count; s++) {
-      const k = s * 3, x = markers.data[k];
+      const k = s * 3, x = markers.samples.data[k];
       if (Number.isNaN(x) || (markers.selected >= 0 && markers.selected !== s)) continue;
-      const p = new THREE.Vector3(x, markers.data[k + 1], markers.data[k + 2]), bits = marks[s * 2 + 1];
+      const p = new THREE.Vector3(x, markers.samples.data[k + 1], markers.samples.data[k + 2]), bits = marks[s * 2 + 1];
       for (let c = 0; c < this.places.length; c++) if (bits & (1 << c)) points.push(this.places[c], p);
     }
     this.ray.visible = true;

@@ -1,6 +1,7 @@
 import * as THREE from 'three';
 import { Stage } from '../stage/stage.js';
 import { Figure } from '../stage/figure.js';
+import { FrameSamples } from '../stage/samples.js';
 import { Cameras } from './cameras.js';
 import { Props } from './props.js';
 import { connection } from './connection.js';
@@ -30,7 +31,7 @@ export class LiveView {
     this.scene = scene;
     this.info = Array.from({ length: scene.slots }, (_, i) => ({ name: `Dot ${i + 1}`, side: 'N', named: false }));
     this.links = scene.bodies.flatMap((b, n) => b.links.map(([a, c]) => [n * bodySize + a, n * bodySize + c]));
-    stage.setMarkers(this.info, this.links, new Float32Array(scene.slots * 3).fill(NaN));
+    stage.setMarkers(this.info, this.links, new FrameSamples(new Float32Array(scene.slots * 3).fill(NaN), scene.slots));
     stage.markers.links = this.links.map(() => null);
     for (const f of stage.figures) { stage.content.remove(f.group); f.tag?.remove(); }
     stage.figures = [];
@@ -66,7 +67,7 @@ export class LiveView {
     const stage = this.stage;
     if (!this.loaded || document.hidden || this.hold) return;
     // The packet's bytes may start at any offset; typed arrays want four.
-    stage.markers.data = new Float32Array(points.slice().buffer);
+    stage.markers.samples.data = new Float32Array(points.slice().buffer);
     const bytes = marks.slice().buffer;
     this.name(new Int16Array(bytes));
     this.marks = new Uint16Array(bytes);

@@ -51,7 +51,7 @@ stage.addEventListener('pick', e => {
   const slot = e.detail.marker;
   if (slot < 0) return;
   hold(true);
-  const d = stage.markers.data;
+  const d = stage.markers.samples.data;
   if (picked.has(slot)) picked.delete(slot); else picked.set(slot, [d[slot * 3], d[slot * 3 + 1], d[slot * 3 + 2]]);
   stage.markers.pinned = picked;
   stage.select(slot);

@@ -1,14 +1,16 @@
 import * as THREE from 'three';
 
-// Markers as dots, links as lines, one trail; positions are read straight from the take's array.
+// Markers as dots, links as lines, one trail; positions are read straight from the take's samples.
 export class Markers {
-  constructor(group, info, links, data, palette) {
+  constructor(group, info, links, samples, palette) {
     this.info = info;
     this.links = links;
-    this.data = data;
+    this.samples = samples;
     this.count = info.length;
     this.palette = palette;
     this.selected = -1;
+    this.also = [];
+    this.rival = null;
     this.hover = -1;
     this.pinned = new Set();
     this.shown = { dots: true, links: true };
@@ -28,6 +30,10 @@ export class Markers {
     this.proposal = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineDashedMaterial({ color: palette.accent, dashSize: 0.02, gapSize: 0.012 }));
     this.proposal.frustumCulled = false;
     group.add(this.proposal);
+    // The same dots in another state of the take, as small points: what a step has moved is seen at once.
+    this.ghosts = new THREE.Points(new THREE.BufferGeometry(), new THREE.PointsMaterial({ color: palette.must, size: 5, sizeAttenuation: false, transparent: true, opacity: 0.85, depthTest: false }));
+    this.ghosts.frustumCulled = false;
+    group.add(this.ghosts);
     this._m = new THREE.Matrix4();
     this.recolour();
   }
@@ -36,7 +42,7 @@ export class Markers {
     const c = new THREE.Color();
     for (let i = 0; i < this.count; i++) {
       c.copy(this.info[i].named ? this.palette[this.info[i].side] ?? this.palette.C : this.palette.N);
-      if (i === this.selected) c.copy(this.palette.accent);
+      if (i === this.selected || this.also.includes(i)) c.copy(this.palette.accent);
       else if (i === this.hover) c.copy(this.palette.text);
       this.dots.setColorAt(i, c);
     }
@@ -44,24 +50,25 @@ export class Markers {
   }
 
   at(frame, i, out) {
-    const k = (frame * this.count + i) * 3;
-    return out.set(this.data[k], this.data[k + 1], this.data[k + 2]);
+    const d = this.samples.array(i), k = this.samples.offset(frame, i);
+    return out.set(d[k], d[k + 1], d[k + 2]);
   }
 
-  seen(frame, i) { return !Number.isNaN(this.data[(frame * this.count + i) * 3]); }
+  seen(frame, i) { return !Number.isNaN(this.samples.array(i)[this.samples.offset(frame, i)]); }
 
   update(frame) {
     const v = new THREE.Vector3();
     for (let i = 0; i < this.count; i++) {
       this.at(frame, i, v);
       const hidden = Number.isNaN(v.x) || !this.shown.dots;
-      const size = hidden ? 0 : i === this.selected ? 1.7 : i === this.hover ? 1.5 : this.info[i].named ? 1 : 1.15;
+      const size = hidden ? 0 : i === this.selected ? 1.7 : this.also.includes(i) ? 1.5 : i === this.hover ? 1.5 : this.info[i].named ? 1 : 1.15;
       this._m.makeScale(size, size, size);
       if (!hidden) this._m.setPosition(v.x, v.y, v.z);
       this.dots.setMatrixAt(i, this._m);
     }
     this.dots.instanceMatrix.needsUpdate = true;
     this.updateLinks(frame);
+    this.updateGhosts(frame);
   }
 
   updateLinks(frame) {
@@ -84,11 +91,33 @@ export class Markers {
     this.lines.geometry.attributes.color.needsUpdate = true;
   }
 
+  // Another state's samples, by name: [marker here, its path there].
+  setRival(paths) { this.rival = paths; }
+
+  updateGhosts(frame) {
+    const points = [];
+    for (const [, path] of this.rival ?? []) if (!Number.isNaN(path[frame * 3])) points.push(path[frame * 3], path[frame * 3 + 1], path[frame * 3 + 2]);
+    this.ghosts.visible = points.length > 0;
+    if (points.length) { this.ghosts.geometry.dispose(); this.ghosts.geometry = new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3)); }
+  }
+
+  // Every dot within a rectangle of the screen.
+  within(frame, camera, box, width, height) {
+    const v = new THREE.Vector3(), found = [];
+    for (let i = 0; i < this.count; i++) {
+      this.at(frame, i, v);
+      if (Number.isNaN(v.x)) continue;
+      v.project(camera);
+      const x = (v.x + 1) / 2 * width, y = (1 - v.y) / 2 * height;
+      if (v.z <= 1 && x >= box.left && x <= box.right && y >= box.top && y <= box.bottom) found.push(i);
+    }
+    return found;
+  }
+
   setTrail(marker, frame, span, frames) {
     const points = [];
     for (let f = Math.max(0, frame - span); f <= Math.min(frames - 1, frame + span) && marker >= 0; f++) {
-      const k = (f * this.count + marker) * 3;
-      if (!Number.isNaN(this.data[k])) points.push(new THREE.Vector3(this.data[k], this.data[k + 1], this.data[k + 2]));
+      if (this.seen(f, marker)) points.push(this.at(f, marker, new THREE.Vector3()));
     }
     this.trail.geometry.dispose();
     this.trail.geometry = new THREE.BufferGeometry().setFromPoints(points);

@@ -37,6 +37,7 @@ export class Stage extends EventTarget {
     this.canvas.addEventListener('pointermove', e => this.onMove(e));
     this.canvas.addEventListener('pointerdown', e => { this._down = [e.offsetX, e.offsetY]; });
     this.canvas.addEventListener('click', e => this.onClick(e));
+    this.boxing();
     new ResizeObserver(() => this.resize()).observe(element);
     document.addEventListener('e-theme', () => this.repaint());
     clock?.addEventListener('frame', () => { this.dirty = true; });
@@ -46,11 +47,13 @@ export class Stage extends EventTarget {
     requestAnimationFrame(loop);
   }
 
-  setMarkers(info, links, data) {
-    if (this.markers) this.content.remove(this.markerGroup);
+  setMarkers(info, links, samples) {
+    const old = this.markers;
+    if (old) this.content.remove(this.markerGroup);
     this.markerGroup = new THREE.Group();
     this.content.add(this.markerGroup);
-    this.markers = new Markers(this.markerGroup, info, links, data, this.palette);
+    this.markers = new Markers(this.markerGroup, info, links, samples, this.palette);
+    if (old) this.markers.shown = old.shown;
     this.dirty = true;
   }
 
@@ -144,6 +147,18 @@ export class Stage extends EventTarget {
     this.dirty = true;
   }
 
+  // Moves along when what it is about has left the middle of the picture; the direction of the view stays.
+  bringIntoView() {
+    for (const f of this.figures) f.update(this.frame);
+    const c = this.centre(), p = c.clone().project(this.camera);
+    if (p.z < 1 && Math.abs(p.x) < 0.55 && Math.abs(p.y) < 0.6) return;
+    const d = c.sub(this.controls.target).setY(0);
+    this.camera.position.add(d);
+    this.controls.target.add(d);
+    this.controls.update();
+    this.dirty = true;
+  }
+
   view(index) {
     const directions = [[0.62, 0.26, 0.86], [0, 0.12, 1], [1, 0.12, 0], [0, 1, 0.01], [-0.7, 0.2, -0.7]];
     const c = this.centre();
@@ -178,19 +193,82 @@ export class Stage extends EventTarget {
     }
   }
 
+  // Shift and drag draws a box; what lies in it is selected.
+  boxing() {
+    let from = null, box = null;
+    this.canvas.addEventListener('pointerdown', e => {
+      if (!e.shiftKey || e.button !== 0 || !this.markers) return;
+      from = [e.offsetX, e.offsetY];
+      this.controls.enabled = false;
+    }, { capture: true });
+    this.canvas.addEventListener('pointermove', e => {
+      if (!from) return;
+      if (!box && Math.hypot(e.offsetX - from[0], e.offsetY - from[1]) > 4) { box = document.createElement('div'); box.className = 'e-box'; this.labels.append(box); }
+      if (!box) return;
+      const at = { left: Math.min(from[0], e.offsetX), top: Math.min(from[1], e.offsetY), width: Math.abs(e.offsetX - from[0]), height: Math.abs(e.offsetY - from[1]) };
+      for (const [k, v] of Object.entries(at)) box.style.setProperty(k, `${v}px`);
+      this._box = { left: at.left, top: at.top, right: at.left + at.width, bottom: at.top + at.height };
+    });
+    addEventListener('pointerup', () => {
+      if (!from) return;
+      from = null;
+      this.controls.enabled = !this.through;
+      if (!box) return;
+      box.remove();
+      box = null;
+      const found = this.markers.within(this.frame, this.camera, this._box, this.element.clientWidth, this.element.clientHeight);
+      this.select(found[0] ?? -1, found.slice(1));
+      this.dispatchEvent(new CustomEvent('boxed', { detail: { markers: found } }));
+    });
+  }
+
   onClick(e) {
     if (!this.markers || !this._down || Math.hypot(e.offsetX - this._down[0], e.offsetY - this._down[1]) > 4) return;
     const i = this.markers.pick(this.frame, this.camera, e.offsetX, e.offsetY, this.element.clientWidth, this.element.clientHeight);
-    this.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } }));
+    this.dispatchEvent(new CustomEvent('pick', { detail: { marker: i, more: e.shiftKey } }));
   }
 
-  select(marker) {
+  // One marker, and others beside it.
+  select(marker, also = []) {
     if (!this.markers) return;
     this.markers.selected = marker;
+    this.markers.also = also.filter(m => m !== marker);
     this.markers.recolour();
     this.trailOf = this.trailOf >= 0 ? marker : -1;
     this.dirty = true;
     this.dispatchEvent(new CustomEvent('select', { detail: { marker } }));
+  }
+
+  // Planted parts of the body: [figure, joint, first frame, last frame, side].
+  setContacts(list) {
+    this.contacts = list ?? [];
+    this.rings?.forEach(r => r.removeFromParent());
+    this.rings = [];
+    this.dirty = true;
+  }
+
+  // A ring on the floor under every part that is planted now.
+  updateContacts(frame) {
+    let n = 0;
+    const v = new THREE.Vector3();
+    for (const [who, joint, start, end, side] of this.contacts ?? []) {
+      const bone = this.figures[who]?.bones[joint];
+      if (!bone || frame < start || frame > end || !this.figures[who].group.visible) continue;
+      this.rings[n] ??= this.ring();
+      const ring = this.rings[n++];
+      bone.getWorldPosition(v);
+      ring.position.set(v.x, Math.max(0.004, v.y > 0.3 ? v.y - 0.06 : 0.004), v.z);
+      ring.material.color.copy(this.palette[side] ?? this.palette.C);
+      ring.visible = true;
+    }
+    this.rings?.slice(n).forEach(r => { r.visible = false; });
+  }
+
+  ring() {
+    const ring = new THREE.Mesh(new THREE.RingGeometry(0.07, 0.085, 32), new THREE.MeshBasicMaterial({ transparent: true, opacity: 0.9, side: THREE.DoubleSide, toneMapped: false, depthTest: false }));
+    ring.rotation.x = -Math.PI / 2;
+    this.content.add(ring);
+    return ring;
   }
 
   toggleTrail() { this.trailOf = this.trailOf >= 0 ? -1 : this.markers?.selected ?? -1; this.dirty = true; }
@@ -202,6 +280,7 @@ export class Stage extends EventTarget {
     this.dirty = false;
     const f = this.frame;
     for (const figure of this.figures) figure.update(f);
+    this.updateContacts(f);
     if (this.markers) {
       this.markers.update(f);
       this.markers.setTrail(this.trailOf, f, 60, this.clock?.count ?? 1);

@@ -1,0 +1,86 @@
+using System.Numerics;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
+
+namespace Eidolon.Studio.Pages.Takes;
+
+/// <summary>A performer drawn from the front with every marker where it is worn: names are picked here and missing ones seen at once. Left is drawn on the left.</summary>
+public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> Bones, IReadOnlyList<NameMapModel.Dot> Dots)
+{
+    public const int Width = 300, Height = 250;
+
+    private const float Margin = 10;
+
+    /// <summary>Arms hang down by so much, so that the figure fits and hands can be told apart, radians.</summary>
+    private const float ArmsDown = 0.85f;
+
+    public readonly record struct Bone(float X1, float Y1, float X2, float Y2, float Thick, char Side);
+
+    /// <param name="Behind">Worn on the back: drawn smaller.</param>
+    public readonly record struct Dot(string Name, float X, float Y, char Side, bool Behind);
+
+    public static NameMapModel Of(string? prefix, Performer body)
+    {
+        var s = body.Skeleton;
+        var places = Pose(s);
+        var scale = (Height - (2 * Margin)) / (places.Max(p => p.Y) + 0.12f);
+        (float X, float Y) At(Vector3 p) => ((Width / 2f) - (p.X * scale), Height - Margin - (p.Y * scale));
+        var bones = new List<Bone>();
+        for (var j = 0; j < s.Count; j++)
+        {
+            if (s[j].Parent < 0 || s[j].Role is not { } role || s[s[j].Parent].Role is not { } from || from == BodyRole.Root)
+            {
+                continue;
+            }
+
+            var ((x1, y1), (x2, y2)) = (At(places[s[j].Parent]), At(places[j]));
+            bones.Add(new Bone(x1, y1, x2, y2, BodyRoles.Side(role) == 'C' ? 26 : BodyRoles.Stem(role) is "Shin" or "Thigh" ? 17 : 11, BodyRoles.Side(role)));
+        }
+
+        var dots = body.Markers.Select(m =>
+        {
+            var (x, y) = At(Turned(s, places, m.Joint, m.Offset));
+            return new Dot(MarkerNames.Join(prefix, m.Name), x, y, s[m.Joint].Role is { } r && BodyRoles.Side(r) is 'L' or 'R' ? BodyRoles.Side(s[m.Joint].Role!.Value) : m.Name[^1] is 'L' or 'R' ? m.Name[^1] : 'C', m.Offset.Z < -0.03f);
+        });
+        return new NameMapModel(prefix, bones, [.. dots]);
+    }
+
+    private static Vector3[] Pose(Skeleton s)
+    {
+        var places = s.RestPositions.ToArray();
+        foreach (var (role, sign) in new[] { (BodyRole.UpperArmL, -1), (BodyRole.UpperArmR, 1) })
+        {
+            var shoulder = s.IndexOf(role);
+            for (var j = 0; shoulder >= 0 && j < s.Count; j++)
+            {
+                if (Under(s, j, shoulder))
+                {
+                    places[j] = s.RestPositions[shoulder] + Vector3.Transform(s.RestPositions[j] - s.RestPositions[shoulder], Quaternion.CreateFromAxisAngle(Vector3.UnitZ, sign * ArmsDown));
+                }
+            }
+        }
+
+        return places;
+    }
+
+    private static Vector3 Turned(Skeleton s, Vector3[] places, int joint, Vector3 offset)
+    {
+        int left = s.IndexOf(BodyRole.UpperArmL), right = s.IndexOf(BodyRole.UpperArmR);
+        var sign = left >= 0 && (joint == left || Under(s, joint, left)) ? -1 : right >= 0 && (joint == right || Under(s, joint, right)) ? 1 : 0;
+        return places[joint] + Vector3.Transform(offset, Quaternion.CreateFromAxisAngle(Vector3.UnitZ, sign * ArmsDown));
+    }
+
+    private static bool Under(Skeleton s, int joint, int ancestor)
+    {
+        for (var j = s[joint].Parent; j >= 0; j = s[j].Parent)
+        {
+            if (j == ancestor)
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+}
