@@ -23,6 +23,13 @@ if (args is ["live" or "kills", ..])
     return;
 }
 
+// long [DATA] opens a ten-minute take in headless Chromium.
+if (args is ["long", ..])
+{
+    await LongTake.Run(args.Length > 1 ? args[1] : Path.Combine(Path.GetTempPath(), "eidolon-bench-demo"));
+    return;
+}
+
 Console.WriteLine("One process, one thread unless said; best of five rounds. The machine is shared: compare figures of one run.");
 if (ReferenceProblem.Folder() is { } folder)
 {

@@ -52,12 +52,18 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         }
 
         var before = Count();
-        _browser.Js("window.stale = true");
-        Click(css);
-        _browser.Until("return !window.stale || !!document.querySelector('#job [role=alert]')", $"{operation} to finish", 120);
+        Change(() => Click(css), operation);
+        Assert.Equal(before + 1, Count());
+    }
+
+    /// <summary>Does something to the Ledger and waits until the page shows the state that comes of it, in place or loaded anew.</summary>
+    private void Change(Action act, string what)
+    {
+        var before = (string)_browser.Js("return document.getElementById('main').dataset.state")!;
+        act();
+        _browser.Until($"return !!document.querySelector('#job [role=alert]') || (document.readyState === 'complete' && document.getElementById('main')?.dataset.state !== '{before}')", $"{what} to finish", 120);
         Assert.False(_browser.Has("#job [role=alert]"), _browser.Has("#job [role=alert]") ? _browser.One("#job [role=alert]").Text : string.Empty);
         _browser.Ready();
-        Assert.Equal(before + 1, Count());
     }
 
     [Fact]
@@ -123,15 +129,16 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Open($"/takes/{take.Id}/label");
         var dot = (string)_browser.Js("return eidolon.scene.markers.find((m, i) => !m.named && eidolon.stage.markers.seen(eidolon.clock.frame, i)).name")!;
         Click("#names button[data-name=Crown]");
-        _browser.Js("window.stale = true; const i = eidolon.scene.markers.findIndex(m => m.name === arguments[0]); eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } }))", dot);
-        _browser.Until("return !window.stale && document.body.dataset.ready === 'true'", "the page with the name");
-        Assert.True(_browser.Js("return eidolon.scene.markers.some(m => m.name === 'Crown')") is true);
-        // The next name is chosen by itself.
+        const string Named = "return eidolon.scene.markers.some(m => m.name === 'Crown' && m.named)";
+        // The name is on the screen before the server has answered, and stays when it has.
+        Change(() => Assert.True(_browser.Js("const i = eidolon.scene.markers.findIndex(m => m.name === arguments[0]); eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } })); " + Named, dot) is true), "the name");
+        Assert.True(_browser.Js(Named) is true);
+        Assert.Contains("Pinned", _browser.One("#part-ledger").Text, StringComparison.Ordinal);
+        // The next name is chosen by itself, and where the first one is worn is told on the figure.
         Assert.NotEqual("Crown", _browser.One("#names button.sel").GetAttribute("data-name"));
-        _browser.Js("window.stale = true");
-        Key("u");
-        _browser.Until("return !window.stale && document.body.dataset.ready === 'true'", "the page without the name");
-        Assert.True(_browser.Js("return eidolon.scene.markers.every(m => m.name !== 'Crown')") is true);
+        Assert.True(_browser.Js("return document.querySelector('.e-namemap circle[data-name=Crown]').classList.contains('pinned')") is true);
+        Change(() => Key("u"), "undo");
+        Assert.True(_browser.Js(Named) is false);
     }
 
     [Fact]
@@ -140,7 +147,7 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         var take = Take("HL_014_haul-rope_03");
         _browser.Open($"/takes/{take.Id}/clean");
         Work("#longest ~ .btn, form:has(#longest) .btn", "fill", take.Id);
-        _browser.Js("document.querySelector('#save-recipe').closest('details').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
+        _browser.Js("document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
         Click("#save-recipe button");
         _browser.Until("return location.pathname === '/recipes' && document.readyState === 'complete'", "the Recipes");
         Assert.Contains("label, fill gaps", _browser.One("#main").Text, StringComparison.Ordinal);
@@ -157,7 +164,7 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         Assert.All(others, name => Assert.Equal("fill", db.Ledger.Where(l => db.Takes.Any(t => t.Name == name && t.Id == l.TakeId)).OrderByDescending(l => l.Position).First().Operation));
         // A second one of the same name is refused in words.
         _browser.Open($"/takes/{take.Id}/clean");
-        _browser.Js("document.querySelector('#save-recipe').closest('details').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
+        _browser.Js("document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
         Click("#save-recipe button");
         _browser.Until("return /There is a Recipe/.test(document.querySelector('#save-recipe [role=alert]')?.textContent ?? '')", "a refusal");
         // As it was for the tests that follow.
@@ -186,9 +193,7 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         // As it was for the tests that follow.
         foreach (var _ in new[] { 1, 2 })
         {
-            _browser.Js("window.stale = true");
-            Key("u");
-            _browser.Until("return !window.stale && document.body.dataset.ready === 'true'", "the entry taken back");
+            Change(() => Key("u"), "the entry taken back");
         }
     }
 
@@ -202,12 +207,12 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         Assert.True(_browser.Js("return eidolon.stage.markers.proposal.geometry.attributes.position.count") is > 10L);
         // The lanes have come nearer, and the marker's curves show the gap and what would be put into it.
         Assert.True(_browser.Js("return eidolon.lanes.to - eidolon.lanes.from < eidolon.clock.count / 2 && eidolon.lanes.from <= eidolon.clock.frame && eidolon.clock.frame <= eidolon.lanes.to") is true);
-        Assert.True(_browser.Js("const c = eidolon.curves; return c.rows.length === 3 && c.proposals !== null && Number.isNaN(c.values[0][c.proposals.start]) && !Number.isNaN(c.proposals.chosen[0])") is true);
+        Assert.True(_browser.Js("const c = eidolon.curves; return c.rows.length === 3 && c.proposals !== null && Number.isNaN(c.series[0][0].values[c.proposals.start]) && !Number.isNaN(c.proposals.chosen[0])") is true);
         _browser.Js("document.querySelector('.e-scrub').dispatchEvent(new MouseEvent('dblclick', { bubbles: true }))");
         Assert.True(_browser.Js("return eidolon.lanes.from === 0 && eidolon.lanes.to === eidolon.clock.count - 1") is true);
         Key("c");
         Assert.Equal("speed", _browser.Js("return eidolon.curves.kind"));
-        Assert.True(_browser.Js("const v = eidolon.curves.values[0].filter(x => !Number.isNaN(x)); return v.length > 100 && Math.max(...v) < 20 && Math.max(...v) > 0.1") is true);
+        Assert.True(_browser.Js("const v = eidolon.curves.series[0][0].values.filter(x => !Number.isNaN(x)); return v.length > 100 && Math.max(...v) < 20 && Math.max(...v) > 0.1") is true);
         var gaps = Convert.ToInt32(_browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)"));
         Work("#take-it", "fill", take.Id);
         Assert.Equal(gaps - 1, Convert.ToInt32(_browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)")));

@@ -1,5 +1,6 @@
 using System.CommandLine;
 using System.Text.Json.Nodes;
+using Eidolon.Core;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.C3d;
 using Eidolon.Core.Formats.Json;
@@ -43,6 +44,19 @@ internal static class CleanVerb
         var document = MotionFiles.ReadMarkers(input);
         var take = document.Take;
         var set = setPath is null ? null : MarkerSetJson.Read(InputFile.Read(setPath), setPath);
+        var warnings = new List<string>(take.Warnings);
+        if (set is not null)
+        {
+            var present = take.Names.Select(n => MarkerNames.Split(n).Marker).ToHashSet(StringComparer.Ordinal);
+            var missing = set.Markers.Where(m => !present.Contains(m.Name)).ToList();
+            if (missing.Count == set.Markers.Count)
+            {
+                throw new InvalidInputException(setPath!, "markers", $"marker '{missing[0].Name}', and every other one of the set, is not in {input}, which has {string.Join(", ", take.Names.Take(5))}…");
+            }
+
+            warnings.AddRange(missing.Select(m => $"{setPath}: marker '{m.Name}' is not in the take"));
+        }
+
         if (smooth is { } hz && !(hz > 0 && hz < take.FrameRate / 2))
         {
             throw new UsageException($"--smooth {hz}: between 0 and {take.FrameRate / 2:0} Hz for this take");
@@ -67,12 +81,12 @@ internal static class CleanVerb
         var (data, results, _) = Ledger.Run(() => new TakeData(take), 0, entries, new OperationContext(new FileResources { Set = set }, new ConsoleProgress("clean")));
         var cleaned = data.Markers!;
         AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = cleaned }));
-        var report = Summarise(take, cleaned, results.SelectMany(r => r?.Report["filled"] as JsonArray ?? []), results.SelectMany(r => r?.Report["spikes"] as JsonArray ?? []));
+        var report = Summarise(warnings, cleaned, results.SelectMany(r => r?.Report["filled"] as JsonArray ?? []), results.SelectMany(r => r?.Report["spikes"] as JsonArray ?? []));
         Report.Write(json, report, $"{output}: {string.Join("; ", results.Select(r => r!.Summary))}");
         return ExitCodes.Done;
     }
 
-    private static JsonObject Summarise(MarkerTake before, MarkerTake after, IEnumerable<JsonNode?> filled, IEnumerable<JsonNode?> spikes)
+    private static JsonObject Summarise(IReadOnlyList<string> warnings, MarkerTake after, IEnumerable<JsonNode?> filled, IEnumerable<JsonNode?> spikes)
     {
         var fills = filled.ToLookup(f => (string)f!["marker"]!);
         var counts = spikes.ToLookup(s => (string)s!["marker"]!);
@@ -86,6 +100,6 @@ internal static class CleanVerb
                 ["fills"] = new JsonArray([.. own.Select(f => f!.DeepClone())]),
             };
         })]);
-        return new JsonObject { ["markers"] = markers, ["warnings"] = Report.Array(before.Warnings) };
+        return new JsonObject { ["markers"] = markers, ["warnings"] = Report.Array(warnings) };
     }
 }

@@ -30,12 +30,13 @@ internal static class LabelVerb
         var set = MarkerSetJson.Read(InputFile.Read(setPath), setPath);
         var progress = new ConsoleProgress("label");
         var names = Prefixes(references);
-        var subjects = references.SelectMany((r, i) => Learn(r, set, names[i], progress)).ToList();
+        var warnings = new List<string>(document.Take.Warnings);
+        var subjects = references.SelectMany((r, i) => Learn(r, set, names[i], warnings, progress)).ToList();
         var context = new OperationContext(new FileResources { Set = set, Known = subjects }, progress);
         var result = LabelOperations.Label.Run(new TakeData(document.Take), [], context);
         AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = result.Data.Markers! }));
         var report = result.Report;
-        report["warnings"] = Report.Array(document.Take.Warnings);
+        report["warnings"] = Report.Array(warnings);
         Report.Write(json, report, $"{output}: {result.Summary}, {((JsonArray)report["frames"]!).Count} need a look");
         return ExitCodes.Done;
     }
@@ -55,20 +56,21 @@ internal static class LabelVerb
     }
 
     /// <summary>One subject for each performer in a reference; the prefix stands for the one that names nobody.</summary>
-    private static IEnumerable<LabelSubject> Learn(string path, MarkerSet set, string? unnamed, IProgress<double> progress)
+    private static IEnumerable<LabelSubject> Learn(string path, MarkerSet set, string? unnamed, List<string> warnings, IProgress<double> progress)
     {
         var take = MotionFiles.ReadMarkers(path).Take;
         var names = set.Markers.Select(m => m.Name).ToHashSet(StringComparer.Ordinal);
         var who = take.Names.Select(MarkerNames.Split).Where(n => names.Contains(n.Marker)).Select(n => n.Performer).Distinct().ToArray();
         if (who.Length == 0)
         {
-            throw new Core.InvalidInputException(path, "labels", $"no marker of '{set.Name}' is in this reference; it has {string.Join(", ", take.Names.Take(5))}…");
+            throw new Core.InvalidInputException(path, "labels", $"marker '{set.Markers[0].Name}', and every other one of the set '{set.Name}', is missing: this reference has {string.Join(", ", take.Names.Take(5))}…");
         }
 
         foreach (var performer in who)
         {
             var own = MarkerNames.Subject(take, performer);
             var prefix = performer ?? unnamed;
+            warnings.AddRange(MarkerSetCheck.Against(set, own).Select(m => $"{path}: {m}"));
             LabelSubject subject;
             try
             {

@@ -170,7 +170,7 @@ internal sealed class GroupFollower
     {
         (int Frame, ModelPose?[] Poses, double Fit) best = (0, new ModelPose?[_subjects.Count], 0);
         var fewest = _subjects.Min(s => s.Performer.Markers.Count);
-        var frames = Enumerable.Range(0, 40).Select(i => i * Math.Max(1, _take.FrameCount - 1) / 39).Distinct().OrderByDescending(Pins).ThenByDescending(f => _at[f].Length).Take(Candidates);
+        var frames = Enumerable.Range(0, 40).Select(i => i * (_take.FrameCount - 1) / 39).Distinct().OrderByDescending(Pins).ThenByDescending(f => _at[f].Length).Take(Candidates);
         foreach (var f in frames)
         {
             cancel.ThrowIfCancellationRequested();

@@ -28,18 +28,19 @@ public sealed record TakeDifference(int[] Sources, IReadOnlyList<(int Column, in
 
         var (first, last) = (new int[after.MarkerCount], new int[after.MarkerCount]);
         Array.Fill(first, -1);
-        var same = before.MarkerCount == after.MarkerCount && sources.Select((s, i) => s == i).All(x => x);
+        // Most columns of most edits stay where they are: their part of a row is compared at once.
+        var head = 0;
+        while (head < sources.Length && sources[head] == head)
+        {
+            head++;
+        }
+
         for (var f = 0; f < after.FrameCount; f++)
         {
             var a = before.At(f);
             var b = after.At(f);
-            // Most frames of most edits are untouched: whole rows are compared first.
-            if (same && MemoryMarshal.AsBytes(a).SequenceEqual(MemoryMarshal.AsBytes(b)))
-            {
-                continue;
-            }
-
-            for (var m = 0; m < b.Length; m++)
+            var untouched = MemoryMarshal.AsBytes(a[..head]).SequenceEqual(MemoryMarshal.AsBytes(b[..head]));
+            for (var m = untouched ? head : 0; m < b.Length; m++)
             {
                 if (sources[m] >= 0 ? Equal(a[sources[m]], b[m]) : !MarkerTake.Seen(b[m]))
                 {

@@ -102,21 +102,41 @@ public static class TrajectoryEdits
     public static MarkerTake Join(MarkerTake take, string name, string into)
     {
         var (column, other) = (Column(take, name), Column(take, into));
-        var result = take.Copy();
-        var left = false;
-        for (var f = 0; f < take.FrameCount; f++)
+        var meet = false;
+        for (var f = 0; f < take.FrameCount && !meet; f++)
         {
-            if (!MarkerTake.Seen(take[f, column]))
-            {
-                continue;
-            }
-
-            result[f, column] = take[f, other];
-            left |= MarkerTake.Seen(take[f, other]);
-            result[f, other] = take[f, column];
+            meet = MarkerTake.Seen(take[f, column]) && MarkerTake.Seen(take[f, other]);
         }
 
-        return left ? result : result.Only([.. take.Names.Where((_, i) => i != column)]);
+        // Where nothing met, the dot's own column is left out.
+        var n = take.MarkerCount - (meet ? 0 : 1);
+        var positions = GC.AllocateUninitializedArray<System.Numerics.Vector3>(n * take.FrameCount);
+        for (var f = 0; f < take.FrameCount; f++)
+        {
+            var row = take.At(f);
+            var target = positions.AsSpan(f * n, n);
+            if (meet)
+            {
+                row.CopyTo(target);
+            }
+            else
+            {
+                row[..column].CopyTo(target);
+                row[(column + 1)..].CopyTo(target[column..]);
+            }
+
+            if (MarkerTake.Seen(row[column]))
+            {
+                target[meet || other < column ? other : other - 1] = row[column];
+                if (meet)
+                {
+                    target[column] = row[other];
+                }
+            }
+        }
+
+        string[] names = [.. take.Names.Where((_, i) => meet || i != column)];
+        return new MarkerTake(names, take.FrameRate, take.FrameCount, positions) { FirstFrame = take.FirstFrame, Warnings = take.Warnings };
     }
 
     /// <summary>The first free number of a nameless dot.</summary>

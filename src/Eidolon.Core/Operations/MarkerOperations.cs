@@ -83,7 +83,8 @@ public static class MarkerOperations
             throw new ArgumentException($"the cut-off must lie between 0 and {take.FrameRate / 2:0} Hz");
         }
 
-        var (result, kept, spared) = MarkerSmoother.Smooth(take, cutoff);
+        // A stretch that was chosen trembles: what stands out of it is no impact.
+        var (result, kept, spared) = MarkerSmoother.Smooth(take, cutoff, spareImpacts: p["marker"] is null);
         if (p.Text("marker") is { } only)
         {
             var m = take.IndexOf(only) is >= 0 and var i ? i : throw new ArgumentException($"there is no trajectory '{only}' in the take");

@@ -22,7 +22,7 @@ public static class JitterFinder
     {
         var window = Math.Max(16, (int)Math.Round(take.FrameRate / 4));
         var found = new List<Tremble>[take.MarkerCount];
-        Parallel.For(0, take.MarkerCount, m =>
+        Parallel.For(0, take.MarkerCount, MarkerFindings.Quietly, m =>
         {
             found[m] = [];
             var path = new Vector3[take.FrameCount];

@@ -28,7 +28,7 @@ public static class LinkDriftFinder
 
         // Middle lengths by link and window, and by link over the take.
         var off = new float[links.Count][];
-        Parallel.For(0, links.Count, l =>
+        Parallel.For(0, links.Count, MarkerFindings.Quietly, l =>
         {
             var lengths = new float[count];
             var scratch = new List<float>(window);

@@ -6,6 +6,9 @@ namespace Eidolon.Core.Quality;
 /// <summary>Findings of a labelled take: gaps, spikes, swaps, jitter, link drift, stillness, markers never seen. Worst first.</summary>
 public static class MarkerFindings
 {
+    /// <summary>A search through a long take leaves a processor to the person who is at work on it.</summary>
+    internal static ParallelOptions Quietly { get; } = new() { MaxDegreeOfParallelism = Math.Max(1, Environment.ProcessorCount - 1) };
+
     /// <param name="set">Without a set links are not looked at.</param>
     public static List<Finding> Find(MarkerTake take, MarkerSet? set = null)
     {

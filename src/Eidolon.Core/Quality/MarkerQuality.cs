@@ -18,7 +18,7 @@ public sealed record MarkerQuality(int OpenGaps, double HiddenShare, double Long
         var inside = gaps.SelectMany(g => g).Where(g => g.Start > 0 && g.End < named.FrameCount - 1).ToArray();
         var hidden = gaps.Sum(g => g.Sum(x => (long)x.Length));
         var squares = new double[named.MarkerCount];
-        Parallel.For(0, squares.Length, m =>
+        Parallel.For(0, squares.Length, MarkerFindings.Quietly, m =>
         {
             var path = new Vector3[named.FrameCount];
             for (var f = 0; f < path.Length; f++)

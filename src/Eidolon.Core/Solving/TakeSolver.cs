@@ -160,7 +160,8 @@ public static class TakeSolver
             }
 
             var cost = solver.Solve(pose, targets);
-            if (cost < bestCost)
+            // Places beyond all measure have no cost that compares: then the first start is as good as any.
+            if (best is null || cost < bestCost)
             {
                 (best, bestCost) = (pose, cost);
             }

@@ -41,10 +41,11 @@ public static class SampleApi
     /// What turns a state into the present one, all int32 or float32: columns, runs, the source of each column, then each run's column, first frame and
     /// frames with its samples. An empty answer when the page must read everything anew.
     /// </summary>
-    private static async Task<IResult> Patch(int id, string since, TakeService takes, CancellationToken cancel)
+    private static async Task<IResult> Patch(int id, string since, HttpResponse response, TakeService takes, CancellationToken cancel)
     {
         var open = await takes.Open(id, cancel);
-        return await Find(id, since, null, takes, cancel) is { } before && open.Data.Markers is { } after && before.FrameCount == after.FrameCount ? Binary(Write(before, after)) : Binary([]);
+        response.Headers["X-State"] = open.State;
+        return await Find(id, since, null, takes, cancel) is { } before && open.Data.Markers is { } after && before.FrameCount == after.FrameCount ? Binary(since == open.State ? [] : Write(before, after)) : Binary([]);
     }
 
     /// <summary>One marker's way through another state of the take: float32 x, y, z a frame; empty where it is not there.</summary>

@@ -62,7 +62,7 @@ public static class StageApi
         return MemoryMarshal.AsBytes<float>(floats).ToArray();
     }
 
-    private static async Task<IResult> Scene(int id, string? step, TakeService takes, CancellationToken cancel)
+    private static async Task<IResult> Scene(int id, string? step, TakeService takes, StateNotes notes, CancellationToken cancel)
     {
         var open = await takes.Open(id, cancel);
         var markers = open.Data.Markers!;
@@ -74,7 +74,7 @@ public static class StageApi
             ["links"] = Links(set, markers),
             ["figures"] = Figures(open, step), ["figureState"] = string.Join(',', open.Take.Ledger.Where(l => l.On && l.Operation is "solve" or "retarget" or "assemble" or "layer" or "trim").Select(l => l.Id)), ["markerFrames"] = markers.FrameCount,
             ["contacts"] = step is "clean" or "solve" ? Contacts(open) : new JsonArray(),
-            ["lanes"] = LaneBuilder.Build(open, step ?? "clean"),
+            ["lanes"] = LaneBuilder.Build(open, notes.Gaps(open.Hash, open.Data), step ?? "clean"),
             ["pinned"] = new JsonArray([.. open.Take.Ledger.Where(l => l.On && l.Operation == "set-label").Select(l => JsonNode.Parse(l.Parameters)!["name"]?.DeepClone())]),
         };
         return Results.Json(json);

@@ -13,9 +13,10 @@ internal static class LaneBuilder
 {
     private const int Bars = 300;
 
-    public static JsonArray Build(OpenTake open, string step) => step switch
+    /// <param name="gaps">The gaps of every marker of the state.</param>
+    public static JsonArray Build(OpenTake open, IReadOnlyList<Gap>[] gaps, string step) => step switch
     {
-        "label" => Label(open), "clean" => Clean(open), "solve" => Solve(open), "retarget" => Retarget(open),
+        "label" => Label(open, gaps), "clean" => Clean(open, gaps), "solve" => Solve(open, gaps), "retarget" => Retarget(open, gaps),
         "assemble" or "export" => Late(open), "polish" => Polish(open), _ => [],
     };
 
@@ -30,24 +31,24 @@ internal static class LaneBuilder
         return lane;
     }
 
-    private static JsonArray Label(OpenTake open)
+    private static JsonArray Label(OpenTake open, IReadOnlyList<Gap>[] gaps)
     {
         var lanes = new JsonArray();
         var take = open.Data.Markers!;
-        var loose = Enumerable.Range(0, take.MarkerCount).Where(m => MarkerNames.IsUnnamed(take.Names[m])).ToArray();
-        lanes.Add((JsonNode)Lane("Link length, worst link", 'C', "curve", "mm", ("values", WorstLink(open.Resources.MarkerSet(), take)), ("unit", "mm")));
-        var seen = loose.Sum(take.VisibleFrames);
-        lanes.Add((JsonNode)Lane("No name", 'N', "thread", $"{100.0 * seen / Math.Max(1, take.Positions.Count(MarkerTake.Seen)):0.0} %", ("present", Runs(take.FrameCount, f => loose.Any(m => MarkerTake.Seen(take[f, m]))))));
         var set = open.Resources.MarkerSet();
-        foreach (var (name, m) in take.Names.Select((n, m) => (n, m)).Where(x => !MarkerNames.IsUnnamed(x.n)).OrderBy(x => take.VisibleFrames(x.m)).Take(6))
+        var loose = Enumerable.Range(0, take.MarkerCount).Where(m => MarkerNames.IsUnnamed(take.Names[m])).ToArray();
+        var seen = gaps.Select(g => take.FrameCount - g.Sum(x => x.Length)).ToArray();
+        lanes.Add((JsonNode)Lane("Link length, worst link", 'C', "curve", "mm", ("values", WorstLink(set, take)), ("unit", "mm")));
+        lanes.Add((JsonNode)Lane("No name", 'N', "thread", $"{100.0 * loose.Sum(m => seen[m]) / Math.Max(1, seen.Sum()):0.0} %", ("present", Present(loose.Select(m => gaps[m]), take.FrameCount))));
+        foreach (var (name, m) in take.Names.Select((n, m) => (n, m)).Where(x => !MarkerNames.IsUnnamed(x.n)).OrderBy(x => seen[x.m]).Take(6))
         {
-            lanes.Add((JsonNode)Lane(name, SideOf(set, name), "thread", $"{100.0 * take.VisibleFrames(m) / take.FrameCount:0.0} %", ("present", Runs(take.FrameCount, f => MarkerTake.Seen(take[f, m]))), ("marker", m)));
+            lanes.Add((JsonNode)Lane(name, SideOf(set, name), "thread", $"{100.0 * seen[m] / take.FrameCount:0.0} %", ("present", Present([gaps[m]], take.FrameCount)), ("marker", m)));
         }
 
         return lanes;
     }
 
-    private static JsonArray Clean(OpenTake open)
+    private static JsonArray Clean(OpenTake open, IReadOnlyList<Gap>[] table)
     {
         var lanes = new JsonArray();
         var take = open.Data.Markers!;
@@ -55,7 +56,7 @@ internal static class LaneBuilder
         foreach (var part in set.Markers.GroupBy(m => BodyRoles.Part(m.Segment)).OrderBy(g => Order(g.Key)))
         {
             var markers = part.Select(m => take.IndexOf(m.Name)).Where(i => i >= 0).ToArray();
-            var gaps = markers.SelectMany(m => take.Gaps(m).Select(g => (Marker: m, Gap: g))).Where(x => x.Gap.Length < take.FrameCount).OrderByDescending(x => x.Gap.Length).ToArray();
+            var gaps = markers.SelectMany(m => table[m].Select(g => (Marker: m, Gap: g))).Where(x => x.Gap.Length < take.FrameCount).OrderByDescending(x => x.Gap.Length).ToArray();
             var open1 = gaps.Sum(g => g.Gap.Length);
             if (markers.Length == 0)
             {
@@ -73,12 +74,12 @@ internal static class LaneBuilder
         return lanes;
     }
 
-    private static JsonArray Solve(OpenTake open)
+    private static JsonArray Solve(OpenTake open, IReadOnlyList<Gap>[] gaps)
     {
         var lanes = new JsonArray();
         if (open.Last("solve") is not { } solved || open.Data.Performer is null)
         {
-            return Clean(open);
+            return Clean(open, gaps);
         }
 
         var residuals = (solved.Report["frameResiduals"] as JsonArray)!.Select(v => v is null ? (double?)null : (double)v).ToArray();
@@ -96,12 +97,12 @@ internal static class LaneBuilder
         return lanes;
     }
 
-    private static JsonArray Retarget(OpenTake open)
+    private static JsonArray Retarget(OpenTake open, IReadOnlyList<Gap>[] gaps)
     {
         var lanes = new JsonArray();
         if (open.Data.Character is null || open.Data.Performer is null || open.Last("retarget") is not { } result)
         {
-            return open.Data.Performer is null ? Clean(open) : Solve(open);
+            return open.Data.Performer is null ? Clean(open, gaps) : Solve(open, gaps);
         }
 
         var drift = Drift(open.Data.Performer, open.Data.Character, (double)result.Report["scale"]!);
@@ -249,25 +250,42 @@ internal static class LaneBuilder
 
     private static JsonArray Json(double?[] values) => new([.. values.Select(v => v is null ? null : (JsonNode?)Math.Round(v.Value, 2))]);
 
-    private static JsonArray Runs(int frames, Func<int, bool> seen)
+    /// <summary>Runs of frames in which any of some trajectories is seen, from their gaps.</summary>
+    private static JsonArray Present(IEnumerable<IReadOnlyList<Gap>> trajectories, int frames)
     {
-        var runs = new JsonArray();
-        var start = -1;
-        for (var f = 0; f <= frames; f++)
+        var runs = new List<(int Start, int End)>();
+        foreach (var gaps in trajectories)
         {
-            var on = f < frames && seen(f);
-            if (on && start < 0)
+            var start = 0;
+            foreach (var g in gaps.Append(new Gap(frames, frames)))
             {
-                start = f;
-            }
-            else if (!on && start >= 0)
-            {
-                runs.Add((JsonNode)new JsonArray(start, f - 1));
-                start = -1;
+                if (g.Start > start)
+                {
+                    runs.Add((start, g.Start - 1));
+                }
+
+                start = g.End + 1;
             }
         }
 
-        return runs;
+        var joined = new JsonArray();
+        var (from, to) = (-1, -2);
+        foreach (var (start, end) in runs.OrderBy(r => r.Start).Append((int.MaxValue, int.MaxValue)))
+        {
+            if (start > to + 1)
+            {
+                if (from >= 0)
+                {
+                    joined.Add((JsonNode)new JsonArray(from, to));
+                }
+
+                from = start;
+            }
+
+            to = Math.Max(to, end);
+        }
+
+        return joined;
     }
 
     private static char SideOf(MarkerSet set, string name) => set.Find(MarkerNames.Split(name).Marker) is null ? 'N' : name[^1] is 'L' or 'R' ? name[^1] : 'C';

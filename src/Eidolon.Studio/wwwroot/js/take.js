@@ -179,7 +179,7 @@ lanes.addEventListener('lane', e => {
 // ---- what the right and left side of the page do ----
 const page = { state, stage, clock, lanes, curves, run, said };
 new Findings(page);
-new LedgerPanel(page);
+window.eidolon.ledger = new LedgerPanel(page);
 new Smoothing(page);
 if (stage.markers && step !== 'label') stage.addEventListener('pick', e => {
   const { marker, more } = e.detail, old = stage.markers.selected;

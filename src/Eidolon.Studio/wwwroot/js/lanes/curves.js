@@ -9,6 +9,30 @@ const kinds = {
 // The first marker is drawn in the text's colour, others in lines that differ in more than colour.
 const strokes = [['text', []], ['left', [8, 3]], ['right', [3, 3]], ['centre', [10, 3, 2, 3]]];
 
+// A series with the least and the most of every block of frames: a whole ten-minute take is drawn from the blocks.
+const block = 32;
+function blocks(values) {
+  const n = Math.ceil(values.length / block), low = new Float32Array(n).fill(Infinity), high = new Float32Array(n).fill(-Infinity);
+  let hidden = false;
+  for (let f = 0; f < values.length; f++) {
+    const v = values[f], b = f >> 5;
+    if (v < low[b]) low[b] = v;
+    if (v > high[b]) high[b] = v;
+    if (Number.isNaN(v)) hidden = true;
+  }
+  return { values, low, high, hidden };
+}
+
+// The least and the most within frames; blocks where they fit, single frames at the ends.
+function range(s, from, to, out) {
+  let low = Infinity, high = -Infinity, f = from;
+  while (f <= to) {
+    if ((f & (block - 1)) === 0 && f + block - 1 <= to) { const b = f >> 5; if (s.low[b] < low) low = s.low[b]; if (s.high[b] > high) high = s.high[b]; f += block; } else { const v = s.values[f]; if (v < low) low = v; if (v > high) high = v; f++; }
+  }
+  out[0] = low;
+  out[1] = high;
+}
+
 export class Curves {
   constructor(lanes, stage, clock) {
     Object.assign(this, { lanes, stage, clock, kind: 'off', markers: [], proposals: null, rows: [], rivals: new Map(), zoom: [1, 1, 1], shift: [0, 0, 0] });
@@ -71,8 +95,8 @@ export class Curves {
       this.lanes.rows.append(row);
       this.rows.push(row);
     }
-    this.series = this.kind === 'link' ? [this.link()] : this.markers.map(m => this.of(this.path(m)));
-    this.before = this.kind === 'link' ? [] : this.markers.filter(m => this.rivals.has(m)).map(m => this.of(this.rivals.get(m)));
+    this.series = (this.kind === 'link' ? [this.link()] : this.markers.map(m => this.of(this.path(m)))).map(rows => rows.map(blocks));
+    this.before = this.kind === 'link' ? [] : this.markers.filter(m => this.rivals.has(m)).map(m => this.of(this.rivals.get(m)).map(blocks));
     this.draw();
     this.tell();
     this.rows[0].scrollIntoView({ block: 'nearest' });
@@ -103,7 +127,7 @@ export class Curves {
     const kind = kinds[this.kind];
     if (!kind || !this.series) return;
     this.rows.forEach((row, i) => {
-      const v = this.series[0][i][Math.round(this.clock.frame)];
+      const v = this.series[0][i].values[Math.round(this.clock.frame)];
       row.querySelector('.t').textContent = Number.isNaN(v) ? 'hidden' : `${v.toFixed(kind.digits)} ${kind.unit}`;
     });
   }
@@ -119,16 +143,17 @@ export class Curves {
     const p = this.kind === 'position' ? this.proposals : null, offered = p ? [p.chosen, p.rival].filter(Boolean).map(list => list.filter((_, k) => k % 3 === axis)) : [];
     let low = Infinity, high = -Infinity;
     const reach = v => { if (v < low) low = v; if (v > high) high = v; };
-    for (const s of this.series) for (let f = from; f <= to; f++) reach(s[axis][f]);
+    const ends = [0, 0];
+    for (const s of this.series) { range(s[axis], from, to, ends); if (ends[1] >= ends[0]) ends.forEach(reach); }
     if (p && p.start <= to && p.start + p.chosen.length / 3 >= from) offered.forEach(list => list.forEach(reach));
     if (!(high > low)) high = low + 0.001;
     // Zoomed in value, what is under the playhead stays in the middle.
     if (this.zoom[axis] > 1) {
-      const now = first[Math.round(this.clock.frame)], middle = Number.isNaN(now) ? (low + high) / 2 : now, half = (high - low) / 2 / this.zoom[axis];
+      const now = first.values[Math.round(this.clock.frame)], middle = Number.isNaN(now) ? (low + high) / 2 : now, half = (high - low) / 2 / this.zoom[axis];
       [low, high] = [middle - half, middle + half];
     }
     const y = v => h - 5 - (v - low) / (high - low) * (h - 10);
-    this.shade(g, first, from, to, x, h);
+    if (first.hidden) this.shade(g, first.values, from, to, x, h);
     for (const s of this.before) this.line(g, s[axis], from, to, x, y, w, css('must'), [2, 3], 1.2);
     this.series.forEach((s, k) => this.line(g, s[axis], from, to, x, y, w, css(strokes[k][0]), strokes[k][1], 1.5));
     offered.forEach((list, k) => {
@@ -157,18 +182,18 @@ export class Curves {
   }
 
   // With more frames than pixels the least and the most of each pixel are drawn: no spike is lost on the way.
-  line(g, values, from, to, x, y, w, colour, dash, width) {
+  line(g, series, from, to, x, y, w, colour, dash, width) {
+    const { values } = series;
     g.strokeStyle = colour;
     g.lineWidth = width;
     const dense = (to - from) / w > 2;
     g.setLineDash(dense ? [] : dash);
     g.beginPath();
     if (dense) {
-      const step = (to - from) / w;
+      const step = (to - from) / w, ends = [0, 0];
       for (let px = 0; px < w; px++) {
-        let low = Infinity, high = -Infinity;
-        for (let f = Math.floor(from + px * step), end = Math.min(to, from + (px + 1) * step); f <= end; f++) { const v = values[f]; if (v < low) low = v; if (v > high) high = v; }
-        if (high >= low) { const at = x(from + px * step); g.moveTo(at, y(low)); g.lineTo(at, Math.min(y(high), y(low) - 1)); }
+        range(series, Math.floor(from + px * step), Math.min(to, Math.floor(from + (px + 1) * step)), ends);
+        if (ends[1] >= ends[0]) { const at = x(from + px * step); g.moveTo(at, y(ends[0])); g.lineTo(at, Math.min(y(ends[1]), y(ends[0]) - 1)); }
       }
     } else {
       let pen = false;

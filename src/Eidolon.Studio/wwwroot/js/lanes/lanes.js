@@ -92,16 +92,17 @@ export class Lanes extends EventTarget {
     this.from = Math.max(0, Math.min(last - span, from));
     this.to = this.from + span;
     this.draw();
-    this.showTime();
+    this.showTime(false);
     this.dispatchEvent(new Event('window'));
   }
 
   x(frame, width) { return (frame - this.from) / (this.to - this.from) * width; }
 
-  showTime() {
+  showTime(follow = true) {
     const f = this.clock.frame;
-    // The window follows when time leaves it, a page at a time.
-    if (f < this.from || f > this.to) { const span = this.to - this.from; const a = f > this.to ? f - span * 0.05 : f - span * 0.95; this.show(a, a + span); return; }
+    // The window follows when time leaves it, a page at a time; who moves the window may look elsewhere.
+    this.now?.classList.toggle('e-hidden', f < this.from || f > this.to);
+    if (follow && (f < this.from || f > this.to)) { const span = this.to - this.from; const a = f > this.to ? f - span * 0.05 : f - span * 0.95; this.show(a, a + span); return; }
     this.now?.style.setProperty('--x', (f - this.from) / (this.to - this.from));
     const label = this.now?.querySelector('b');
     if (label) label.textContent = f;

@@ -91,6 +91,8 @@ export class Markers {
     this.lines.geometry.attributes.color.needsUpdate = true;
   }
 
+  dispose() { for (const o of [this.dots, this.lines, this.trail, this.proposal, this.ghosts]) { o.geometry.dispose(); o.material.dispose(); } this.dots.dispose(); }
+
   // Another state's samples, by name: [marker here, its path there].
   setRival(paths) { this.rival = paths; }
 

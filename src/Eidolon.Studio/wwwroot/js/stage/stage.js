@@ -49,7 +49,7 @@ export class Stage extends EventTarget {
 
   setMarkers(info, links, samples) {
     const old = this.markers;
-    if (old) this.content.remove(this.markerGroup);
+    if (old) { this.content.remove(this.markerGroup); old.dispose(); }
     this.markerGroup = new THREE.Group();
     this.content.add(this.markerGroup);
     this.markers = new Markers(this.markerGroup, info, links, samples, this.palette);

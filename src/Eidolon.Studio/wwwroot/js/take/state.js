@@ -60,11 +60,14 @@ export class TakeState extends EventTarget {
 
   // The present state of the server: names, lanes and links anew, samples only where they differ.
   async refresh() {
-    const old = this.scene, scene = await (await fetch(`/api/takes/${this.take}/scene?step=${this.step}`)).json();
+    const old = this.scene, changes = this.samples ? fetch(`/api/takes/${this.take}/patch?since=${old.state}`) : null;
+    const scene = await (await fetch(`/api/takes/${this.take}/scene?step=${this.step}`)).json();
     if (scene.frameCount !== old.frameCount || scene.figures.length !== old.figures.length || scene.figureState !== old.figureState || !this.samples) { location.reload(); return; }
     if (scene.state !== old.state) {
       if (this.rest) await this.rest;
-      const patch = await (await fetch(`/api/takes/${this.take}/patch?since=${old.state}`)).arrayBuffer();
+      const answer = await changes, patch = await answer.arrayBuffer();
+      // The state went on between the two answers: what they say does not belong together.
+      if (answer.headers.get('X-State') !== scene.state) { await this.refresh(); return; }
       if (patch.byteLength === 0) { location.reload(); return; }
       this.takeBackLocal();
       this.samples = this.samples.patched(patch);
