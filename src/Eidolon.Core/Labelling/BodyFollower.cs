@@ -26,10 +26,11 @@ public sealed class BodyFollower
     private readonly List<int> _free = [];
     private bool _foreseen;
 
+    /// <param name="options">When not given: a thousandth of the cost is near enough to know which dot is which.</param>
     public BodyFollower(ArticulatedModel model, SolveOptions? options = null)
     {
         _model = model;
-        _solver = new FrameSolver(model, options ?? new SolveOptions { RobustScale = 0.04 });
+        _solver = new FrameSolver(model, options ?? new SolveOptions { RobustScale = 0.04, Tolerance = 1e-3 });
         _kinematics = new ModelKinematics(model);
         _targets = new Vector3d[model.MarkerCount];
         _taken = new bool[model.MarkerCount];

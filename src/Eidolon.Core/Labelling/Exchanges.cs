@@ -11,7 +11,7 @@ internal sealed class Exchanges(MarkerTake take, IReadOnlyList<LabelSubject> sub
     private const int Suspects = 12;
     private const double Reach = 0.11;
     private const int Looks = 6;
-    private readonly NamingCost _cost = new(take, subjects);
+    private readonly NamingCost _cost = new(take, subjects, carried);
 
     /// <summary>The decisions with better names, and how many pairs were exchanged.</summary>
     public (List<LabelDecider.Decision> Decisions, int Changed) Repair(List<LabelDecider.Decision> decisions, CancellationToken cancel)
@@ -32,7 +32,7 @@ internal sealed class Exchanges(MarkerTake take, IReadOnlyList<LabelSubject> sub
                 foreach (var b in Enumerable.Range(0, off.Length).Where(m => m != a && Apart(s, a, m, frames) < Reach))
                 {
                     var other = decisions.ConvertAll(d => d.Subject != s || d.Fragment.Given is not null ? d : d.Marker == a ? d with { Marker = b } : d.Marker == b ? d with { Marker = a } : d);
-                    var cost = _cost.Of(other, s, frames);
+                    var cost = _cost.Of(other, s, frames, Math.Min(0.85 * now, now - 0.15));
                     if (cost < (0.85 * now) && cost < now - 0.15)
                     {
                         (decisions, now) = (other, cost);

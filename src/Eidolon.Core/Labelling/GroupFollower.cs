@@ -165,12 +165,16 @@ internal sealed class GroupFollower
         return -1;
     }
 
+    /// <summary>A fit of all bodies, by body, that needs no second look; and one that is good enough once another frame was looked at too.</summary>
+    private const double Certain = 0.955, Clear = 0.94;
+
     /// <summary>Tries a handful of frames with many dots; the best fit is believed first, the others look among what it leaves.</summary>
     private (int Frame, ModelPose?[] Poses) Begin(CancellationToken cancel)
     {
         (int Frame, ModelPose?[] Poses, double Fit) best = (0, new ModelPose?[_subjects.Count], 0);
         var fewest = _subjects.Min(s => s.Performer.Markers.Count);
         var frames = Enumerable.Range(0, 40).Select(i => i * (_take.FrameCount - 1) / 39).Distinct().OrderByDescending(Pins).ThenByDescending(f => _at[f].Length).Take(Candidates);
+        var tried = 0;
         foreach (var f in frames)
         {
             cancel.ThrowIfCancellationRequested();
@@ -185,7 +189,8 @@ internal sealed class GroupFollower
                 best = (f, poses, fit);
             }
 
-            if (fit > 0.955 * _subjects.Count)
+            tried++;
+            if (fit > Certain * _subjects.Count || (tried > 1 && best.Fit > Clear * _subjects.Count))
             {
                 break;
             }

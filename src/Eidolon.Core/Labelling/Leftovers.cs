@@ -17,7 +17,7 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
     /// <summary>Cost of a frame must fall by this much; see <see cref="NamingCost"/>.</summary>
     private const double Better = 3;
 
-    private readonly NamingCost _cost = new(take, subjects);
+    private readonly NamingCost _cost = new(take, subjects, carried);
 
     /// <summary>The decisions with better names, and how many were changed.</summary>
     public (List<LabelDecider.Decision> Decisions, int Changed) Repair(List<LabelDecider.Decision> decisions, CancellationToken cancel)
@@ -86,7 +86,7 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
         var (best, least) = (options[0], double.PositiveInfinity);
         foreach (var option in options)
         {
-            var cost = _cost.Of(option, s, frames);
+            var cost = _cost.Of(option, s, frames, Math.Min(least, now - Better));
             (best, least) = cost < least ? (option, cost) : (best, least);
         }
 

@@ -1,51 +1,127 @@
+using Eidolon.Core.Geometry;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Labelling;
 
 /// <summary>How badly a body explains its dots when they carry these names: squared distances in units of a centimetre, twelve for a dot without a name; per frame.</summary>
-internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> subjects)
+/// <param name="carried">Where each body carries its markers as far as is known; the poses that are compared begin there.</param>
+internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> subjects, IReadOnlyList<MarkerTake> carried)
 {
+    private readonly Dictionary<(int Subject, int Frame), ModelPose> _starts = [];
+    private readonly ArticulatedModel?[] _models = new ArticulatedModel?[subjects.Count];
+    private readonly FrameSolver?[] _solvers = new FrameSolver?[subjects.Count];
+
     /// <summary>Solves the body in a few frames with the names as they would be.</summary>
-    public double Of(List<LabelDecider.Decision> list, int s, int[] frames)
+    /// <param name="limit">More than this is of no interest: the rest of the frames is not looked at.</param>
+    public double Of(List<LabelDecider.Decision> list, int s, int[] frames, double limit = double.PositiveInfinity)
     {
-        var performer = subjects[s].Performer;
-        var thin = new MarkerTake([.. performer.Markers.Select(m => m.Name)], take.FrameRate, frames.Length);
-        var nameless = 0;
-        for (var k = 0; k < frames.Length; k++)
+        var model = _models[s] ??= BodyModel.Create(subjects[s].Performer);
+        var solver = _solvers[s] ??= new FrameSolver(model);
+        var targets = new Vector3d[model.MarkerCount];
+        var pose = new ModelPose(model);
+        double cost = 0;
+        foreach (var f in frames)
         {
-            foreach (var d in list)
+            cost += LabelDecider.Nameless * Targets(list, s, f, targets);
+            pose.CopyFrom(Start(s, f, model, solver, targets));
+            solver.Solve(pose, targets);
+            for (var m = 0; m < targets.Length; m++)
             {
-                if (d.Start <= frames[k] && frames[k] <= d.End)
+                if (!double.IsNaN(targets[m].X))
                 {
-                    if (d.Subject == s)
-                    {
-                        thin[k, d.Marker] = take[frames[k], d.Fragment.Column];
-                    }
-                    else if (d.Subject < 0)
-                    {
-                        nameless++;
-                    }
+                    var e = solver.Markers[m] - targets[m];
+                    cost += Math.Min(LabelDecider.Farthest, Vector3d.Dot(e, e) / (LabelDecider.Usual * LabelDecider.Usual));
                 }
+            }
+
+            if (cost > limit * frames.Length)
+            {
+                return double.PositiveInfinity;
             }
         }
 
-        MarkerTake solved;
-        try
-        {
-            solved = CarriedMarkers.Of(performer, thin);
-        }
-        catch (ArgumentException)
-        {
-            return double.PositiveInfinity;
-        }
-
-        var cost = nameless * LabelDecider.Nameless;
-        for (var i = 0; i < thin.Positions.Length; i++)
-        {
-            cost += MarkerTake.Seen(thin.Positions[i]) ? Math.Min(LabelDecider.Farthest, (thin.Positions[i] - solved.Positions[i]).LengthSquared() / (LabelDecider.Usual * LabelDecider.Usual)) : 0;
-        }
-
         return cost / frames.Length;
+    }
+
+    /// <summary>The dots of a frame by the names they would have; returns how many have none.</summary>
+    private int Targets(List<LabelDecider.Decision> list, int s, int frame, Vector3d[] targets)
+    {
+        Array.Fill(targets, new Vector3d(double.NaN, 0, 0));
+        var nameless = 0;
+        foreach (var d in list)
+        {
+            if (d.Start > frame || frame > d.End)
+            {
+                continue;
+            }
+
+            if (d.Subject == s)
+            {
+                targets[d.Marker] = take[frame, d.Fragment.Column];
+            }
+            else if (d.Subject < 0)
+            {
+                nameless++;
+            }
+        }
+
+        return nameless;
+    }
+
+    /// <summary>The pose in which the body carries its markers there, whatever the names are; all that are compared begin from it.</summary>
+    private ModelPose Start(int s, int frame, ArticulatedModel model, FrameSolver solver, Vector3d[] targets)
+    {
+        if (_starts.TryGetValue((s, frame), out var known))
+        {
+            return known;
+        }
+
+        var places = targets;
+        if (MarkerTake.Seen(carried[s][frame, 0]))
+        {
+            places = new Vector3d[targets.Length];
+            for (var m = 0; m < places.Length; m++)
+            {
+                places[m] = carried[s][frame, m];
+            }
+        }
+
+        // A pose that is known of another frame, moved here, mostly leads to this one; where it does not, all starts are tried.
+        var near = _starts.Where(x => x.Key.Subject == s).OrderBy(x => Math.Abs(x.Key.Frame - frame)).Select(x => x.Value).FirstOrDefault();
+        if (near is not null)
+        {
+            var moved = new ModelPose(model);
+            moved.CopyFrom(near);
+            solver.Solve(moved, places);
+            if (Off(solver, places) < Found)
+            {
+                return _starts[(s, frame)] = moved;
+            }
+        }
+
+        var pose = TakeSolver.BestStart(subjects[s].Performer, model, places);
+        solver.Solve(pose, places);
+        return _starts[(s, frame)] = pose;
+    }
+
+    /// <summary>A body that lies this near to where it is carried is found, metres.</summary>
+    private const double Found = 0.02;
+
+    private static double Off(FrameSolver solver, Vector3d[] places)
+    {
+        double sum = 0;
+        var n = 0;
+        for (var m = 0; m < places.Length; m++)
+        {
+            if (!double.IsNaN(places[m].X))
+            {
+                var e = solver.Markers[m] - places[m];
+                sum += Math.Sqrt(Vector3d.Dot(e, e));
+                n++;
+            }
+        }
+
+        return sum / Math.Max(1, n);
     }
 }

@@ -131,7 +131,7 @@ public static class TakeSolver
         return BestStart(performer, model, targets);
     }
 
-    private static ModelPose BestStart(Performer performer, ArticulatedModel model, Vector3d[] targets)
+    internal static ModelPose BestStart(Performer performer, ArticulatedModel model, Vector3d[] targets)
     {
         var solver = new FrameSolver(model, new SolveOptions { RobustScale = 0.25, MaximumSteps = 60, FrameSpread = double.PositiveInfinity });
         Vector3 centre = default;
