@@ -13,6 +13,9 @@ public static class NameSuggestions
     /// <summary>Spread of a link over a joint.</summary>
     private const double OverJoint = 0.05;
 
+    /// <summary>Spread of a link over a joint against the body at rest.</summary>
+    private const double Bent = 0.1;
+
     /// <summary>How fast what is known of a hidden marker's place gets lost, metres a frame at 120 frames a second.</summary>
     private const double LostPerFrame = 0.004;
 
@@ -82,9 +85,17 @@ public static class NameSuggestions
             {
                 Clue(distance - (a - b).Length(), Skin);
             }
-            else if (column >= 0 && set.Links.Any(l => (l.A == marker.Name && l.B == other.Name) || (l.B == marker.Name && l.A == other.Name)) && Usual(take, column, k) is { } usual)
+            else if (set.Links.Any(l => (l.A == marker.Name && l.B == other.Name) || (l.B == marker.Name && l.A == other.Name)))
             {
-                Clue(distance - usual, other.Segment == marker.Segment ? Skin : OverJoint);
+                // What the take itself has shown is nearer than the body at rest.
+                if (column >= 0 && Usual(take, column, k) is { } usual)
+                {
+                    Clue(distance - usual, other.Segment == marker.Segment ? Skin : OverJoint);
+                }
+                else if (AtRest(body, marker.Name) is { } here && AtRest(body, other.Name) is { } there)
+                {
+                    Clue(distance - (here - there).Length(), Bent);
+                }
             }
         }
 
@@ -97,6 +108,8 @@ public static class NameSuggestions
     }
 
     private static Vector3? Offset(Performer? body, string marker) => body?.Markers.FirstOrDefault(m => m.Name == marker)?.Offset;
+
+    private static Vector3? AtRest(Performer? body, string marker) => body?.Markers.FirstOrDefault(m => m.Name == marker) is { } worn ? body.Skeleton.RestPositions[worn.Joint] + worn.Offset : null;
 
     private static double? Usual(MarkerTake take, int a, int b)
     {

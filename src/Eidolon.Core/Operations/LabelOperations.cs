@@ -117,6 +117,30 @@ public static class LabelOperations
         return new OperationResult(data.With(TrajectoryEdits.Split(MarkerOperations.Markers(data), name, frame)), $"{name} at {frame}", []);
     }) { Light = true };
 
+    /// <summary>Two trajectories become one; parameters: name (it goes), into (it stays). Where both are seen the first one's samples win.</summary>
+    public static Operation Join { get; } = new("join", 1, "Label", "Join", (data, p, _) =>
+    {
+        var (name, into) = (p.Needed("name"), p.Needed("into"));
+        if (name == into)
+        {
+            throw new ArgumentException("two different trajectories can be joined");
+        }
+
+        return new OperationResult(data.With(TrajectoryEdits.Join(MarkerOperations.Markers(data), name, into)), $"{name} to {into}", []);
+    }) { Light = true };
+
+    /// <summary>Throws one nameless trajectory away; parameter: name.</summary>
+    public static Operation Discard { get; } = new("discard", 1, "Label", "Discard", (data, p, _) =>
+    {
+        var (take, name) = (MarkerOperations.Markers(data), p.Needed("name"));
+        if (take.IndexOf(name) < 0 || !MarkerNames.IsUnnamed(name))
+        {
+            throw new ArgumentException(take.IndexOf(name) < 0 ? $"there is no trajectory '{name}' in the take" : $"{name} has a name: take the label off first");
+        }
+
+        return new OperationResult(data.With(take.Only([.. take.Names.Where(n => n != name)])), name, []);
+    }) { Light = true };
+
     /// <summary>Throws nameless scraps away; parameter: longest (frames seen).</summary>
     public static Operation Tidy { get; } = new("tidy", 1, "Label", "Tidy", (data, p, _) =>
     {

@@ -7,7 +7,7 @@ public static class OperationRegistry
 {
     public static FrozenDictionary<string, Operation> All { get; } = new[]
     {
-        MarkerOperations.Reconstruct, LabelOperations.Label, LabelOperations.SetLabel, LabelOperations.Exchange, LabelOperations.Unlabel, LabelOperations.Split, LabelOperations.Tidy, MarkerOperations.Fill, MarkerOperations.Despike, MarkerOperations.Smooth, MarkerOperations.Hide, TrimOperation.Trim, ContactOperation.Contacts,
+        MarkerOperations.Reconstruct, LabelOperations.Label, LabelOperations.SetLabel, LabelOperations.Exchange, LabelOperations.Unlabel, LabelOperations.Split, LabelOperations.Tidy, LabelOperations.Join, LabelOperations.Discard, MarkerOperations.Fill, MarkerOperations.Despike, MarkerOperations.Smooth, MarkerOperations.Hide, TrimOperation.Trim, ContactOperation.Contacts,
         MotionOperations.Solve, MotionOperations.Retarget, MotionOperations.Assemble, MotionOperations.Layer,
     }.ToFrozenDictionary(o => o.Name);
 

@@ -6,7 +6,7 @@ namespace Eidolon.Core.Operations;
 public static class Recipe
 {
     /// <summary>What speaks of one take's own dots, frames or clips is of no use on another.</summary>
-    private static readonly string[] OwnOnly = ["set-label", "exchange", "unlabel", "split", "hide", "trim", "contacts", "assemble", "layer"];
+    private static readonly string[] OwnOnly = ["set-label", "exchange", "unlabel", "split", "join", "discard", "hide", "trim", "contacts", "assemble", "layer"];
 
     /// <summary>Can an entry be part of a Recipe?</summary>
     public static bool Fits(string operation, JsonObject? parameters) => !OwnOnly.Contains(operation) && parameters?["marker"] is null && parameters?["frame"] is null;

@@ -28,7 +28,7 @@ public static class DemoProduction
     [
         new("lamp-walk", "Ines", 1, true, "Good light, keep", "Lamplighter", 4), new("lamp-walk", "Ines", 2, false, "Turned too early", "", 1), new("lamp-walk", "Ines", 3, false, "", "", 0),
         new("haul-rope", "Tobi", 1, false, "", "", 0), new("haul-rope", "Tobi", 2, false, "Second choice", "Stevedore", 4), new("haul-rope", "Tobi", 3, true, "Strong pull, gaps at the wrists", "", 1),
-        new("gangplank-hop", "Tobi", 1, false, "", "", 3), new("gangplank-hop", "Tobi", 2, true, "Best landing", "Stevedore", 4),
+        new("gangplank-hop", "Tobi", 1, false, "", "", 3), new("gangplank-hop", "Tobi", 2, true, "Best landing", "Stevedore", 4), new("deck-crouch", "Ines, Tobi", 1, false, "Never a clear pose", "", 0),
     ];
 
     public static async Task MakeIfMissing(IServiceProvider services, Action<string> say, CancellationToken cancel = default)
@@ -128,7 +128,7 @@ public static class DemoProduction
 
     private static async Task AddTake(IServiceProvider services, EidolonDb db, ShootDay day, Planned planned, CancellationToken cancel)
     {
-        var performance = SceneCatalog.Perform(planned.Scene, HarbourCast.Find(planned.Who), planned.Number);
+        var performance = SceneCatalog.Perform(planned.Scene, HarbourCast.Find(planned.Who.Split(", ")[0]), planned.Number);
         var seen = MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(MinimumCameras: 3));
         var dots = SlotMaker.Make(seen, planned.Number);
         var slate = $"HL_{SceneCatalog.Slate(planned.Scene):000}_{planned.Scene}";

@@ -53,17 +53,27 @@ internal static class LaneBuilder
         var lanes = new JsonArray();
         var take = open.Data.Markers!;
         var set = open.Resources.MarkerSet();
+        var clear = new List<string>();
         foreach (var part in set.Markers.GroupBy(m => BodyRoles.Part(m.Segment)).OrderBy(g => Order(g.Key)))
         {
-            var markers = part.Select(m => take.IndexOf(m.Name)).Where(i => i >= 0).ToArray();
+            var own = part.Select(m => m.Name).ToHashSet(StringComparer.Ordinal);
+            var markers = Enumerable.Range(0, take.MarkerCount).Where(i => own.Contains(MarkerNames.Split(take.Names[i]).Marker)).ToArray();
             var gaps = markers.SelectMany(m => table[m].Select(g => (Marker: m, Gap: g))).Where(x => x.Gap.Length < take.FrameCount).OrderByDescending(x => x.Gap.Length).ToArray();
-            var open1 = gaps.Sum(g => g.Gap.Length);
-            if (markers.Length == 0)
+            if (markers.Length > 0 && gaps.Length == 0)
             {
-                continue;
+                clear.Add(part.Key);
             }
 
-            lanes.Add((JsonNode)Lane(PartName(part.Key), SideOfPart(part.Key), "gaps", open1 == 0 ? "clear" : $"{open1}", ("gaps", new JsonArray([.. gaps.Take(40).Select(g => (JsonNode)new JsonArray(g.Gap.Start, g.Gap.End, g.Marker, g.Gap.Length / take.FrameRate > 0.5 ? 2 : g.Gap.Length / take.FrameRate > 0.08 ? 1 : 0))]))));
+            if (gaps.Length > 0)
+            {
+                lanes.Add((JsonNode)Lane(PartName(part.Key), SideOfPart(part.Key), "gaps", $"{gaps.Sum(g => g.Gap.Length)}", ("gaps", new JsonArray([.. gaps.Take(40).Select(g => (JsonNode)new JsonArray(g.Gap.Start, g.Gap.End, g.Marker, g.Gap.Length / take.FrameRate > 0.5 ? 2 : g.Gap.Length / take.FrameRate > 0.08 ? 1 : 0))]))));
+            }
+        }
+
+        // Parts without a gap share one lane: the room is for what is open and for the curves.
+        if (clear.Count > 0)
+        {
+            lanes.Add((JsonNode)Lane(string.Join(", ", clear), 'C', "gaps", "clear", ("gaps", new JsonArray())));
         }
 
         if (open.Data.Performer is { } motion)

@@ -21,7 +21,8 @@ public sealed record BodyMapModel(string Label, IReadOnlyDictionary<string, (int
     {
         var parts = set.Markers.GroupBy(m => BodyRoles.Part(m.Segment)).ToDictionary(g => g.Key, g =>
         {
-            var gaps = g.Select(m => take.IndexOf(m.Name)).Where(i => i >= 0).SelectMany(i => table[i]).Where(x => x.Length < take.FrameCount).ToArray();
+            var own = g.Select(m => m.Name).ToHashSet(StringComparer.Ordinal);
+            var gaps = Enumerable.Range(0, take.MarkerCount).Where(i => own.Contains(MarkerNames.Split(take.Names[i]).Marker)).SelectMany(i => table[i]).Where(x => x.Length < take.FrameCount).ToArray();
             return (gaps.Sum(x => x.Length), gaps.Any(x => x.Length > take.FrameRate / 2));
         });
         return new BodyMapModel("Open gap frames by part of the body", parts);

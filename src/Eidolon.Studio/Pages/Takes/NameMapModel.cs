@@ -24,7 +24,9 @@ public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> 
     {
         var s = body.Skeleton;
         var places = Pose(s);
-        var scale = (Height - (2 * Margin)) / (places.Max(p => p.Y) + 0.12f);
+        var worn = body.Markers.Select(m => Turned(s, places, m.Joint, m.Offset)).ToArray();
+        var top = places.Concat(worn).Max(p => p.Y);
+        var scale = (Height - (2 * Margin)) / top;
         (float X, float Y) At(Vector3 p) => ((Width / 2f) - (p.X * scale), Height - Margin - (p.Y * scale));
         var bones = new List<Bone>();
         for (var j = 0; j < s.Count; j++)
@@ -38,9 +40,16 @@ public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> 
             bones.Add(new Bone(x1, y1, x2, y2, BodyRoles.Side(role) == 'C' ? 26 : BodyRoles.Stem(role) is "Shin" or "Thigh" ? 17 : 11, BodyRoles.Side(role)));
         }
 
-        var dots = body.Markers.Select(m =>
+        // The head reaches up to its highest marker.
+        if (s.IndexOf(BodyRole.Head) is >= 0 and var head)
         {
-            var (x, y) = At(Turned(s, places, m.Joint, m.Offset));
+            var ((x1, y1), (x2, y2)) = (At(places[head]), At(places[head] with { Y = top - 0.07f }));
+            bones.Add(new Bone(x1, y1, x2, y2, 24, 'C'));
+        }
+
+        var dots = body.Markers.Select((m, i) =>
+        {
+            var (x, y) = At(worn[i]);
             return new Dot(MarkerNames.Join(prefix, m.Name), x, y, s[m.Joint].Role is { } r && BodyRoles.Side(r) is 'L' or 'R' ? BodyRoles.Side(s[m.Joint].Role!.Value) : m.Name[^1] is 'L' or 'R' ? m.Name[^1] : 'C', m.Offset.Z < -0.03f);
         });
         return new NameMapModel(prefix, bones, [.. dots]);

@@ -31,7 +31,7 @@ export class Stage extends EventTarget {
     this.content = new THREE.Group();
     this.scene.add(this.content);
     this.labels = element.querySelector('.labels');
-    this.follow = sessionStorage.getItem('stage:follow') === '1';
+    this.follow = sessionStorage.getItem('stage:follow') !== '0';
     this.trailOf = -1;
     this.dirty = true;
     this.canvas.addEventListener('pointermove', e => this.onMove(e));
@@ -143,6 +143,7 @@ export class Stage extends EventTarget {
     const d = this.markers?.selected >= 0 ? 3.0 : distance;
     this.controls.target.copy(c).setY(Math.max(0.5, Math.min(c.y, 1.05)));
     this.camera.position.copy(this.controls.target).add(new THREE.Vector3(0.62, 0.26, 0.86).normalize().multiplyScalar(d));
+    this._lastCentre = this.centre().clone();
     this.controls.update();
     this.dirty = true;
   }

@@ -20,6 +20,7 @@ export class Labels {
     this.clock.addEventListener('frame', () => this.missing());
     document.addEventListener('click', e => { if (e.target.closest('#take-off')) this.off(); });
     $('l-marks')?.addEventListener('click', () => { const form = $('l-marks').closest('form'); form.querySelector('[data-in]').value = this.clock.inPoint; form.querySelector('[data-out]').value = this.clock.outPoint; });
+    $('part-scraps')?.addEventListener('click', e => this.scrap(e.target.closest('[data-do]')));
     $('correct')?.addEventListener('toggle', e => { if (e.target.open) this.takeOver(); });
     onKey('X', () => this.off());
     onKey('P', () => { const m = this.stage.markers.selected; if (m < 0) toast('Select a dot first: click it or press D'); else this.name(m, this.chosen || this.scene.markers[m].name); });
@@ -98,10 +99,9 @@ export class Labels {
     this.locally(marker, text);
     this.state.send('Name', { dot, name: text });
     if (text && text === this.chosen) {
-      const order = this.order, next = order[order.indexOf(text) + 1];
-      this.choose(next ?? '');
-      // Frame steps while names are held: the hand stays on the mouse, time goes on.
-      const step = Number($('step-by')?.value ?? 0);
+      const then = $('step-by')?.value ?? '0', held = then.startsWith('hold'), step = Number(then.replace('hold', ''));
+      if (!held) { const order = this.order; this.choose(order[order.indexOf(text) + 1] ?? ''); }
+      // Time goes on while the hand stays on the mouse; a held name is followed through the take.
       if (step > 0) this.clock.step(step);
     }
   }
@@ -167,6 +167,20 @@ export class Labels {
     });
     const said = $('missing-now');
     if (said) said.textContent = n ? `${n} missing now` : 'all seen now';
+  }
+
+  // Nameless trajectories: gone to, joined to what is selected, or dropped.
+  scrap(button) {
+    if (!button) return;
+    const { scrap, start } = button.closest('[data-scrap]').dataset, { selected } = this.stage.markers;
+    if (button.dataset.do === 'go') {
+      this.clock.set(Number(start));
+      this.stage.select(this.scene.markers.findIndex(m => m.name === scrap));
+      this.stage.bringIntoView();
+      this.suggest();
+    } else if (button.dataset.do === 'discard') this.run('discard', { name: scrap });
+    else if (selected >= 0 && this.scene.markers[selected].name !== scrap) this.run('join', { name: scrap, into: this.scene.markers[selected].name });
+    else toast('Select the marker it belongs to first');
   }
 
   // Corrections take over what is selected and marked.
