@@ -75,6 +75,7 @@ Measure.Frames("solve, 53 markers, 22 joints", seen.FrameCount, 120, () => TakeS
 var subject = LabelSubject.From(null, performer, rom);
 var dots = DotMaker.Make(seen, 1, out _);
 Measure.Frames("label, 53 markers", dots.FrameCount, 120, () => TakeLabeller.Label(dots, HarbourMarkers.Set(), [subject]), 2);
+LabelLoad.Run();
 foreach (var name in HarbourCharacters.Names)
 {
     var character = RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name), name).Skeleton, null, name);

@@ -6,18 +6,20 @@ namespace Eidolon.StandIns.Devices;
 /// <summary>Gives dots a slot as a ring would: a dot that comes back after being hidden may get another one.</summary>
 public static class SlotMaker
 {
-    private const int Slots = 72;
+    /// <summary>For one performer; more markers get more of them.</summary>
+    private const int Fewest = 72;
 
     /// <summary>Nameless trajectories in a fixed number of slots; a slot rests half a second before it is used again.</summary>
     public static MarkerTake Make(MarkerTake labelled, int seed)
     {
         var random = new Random(seed);
         var rest = (int)(labelled.FrameRate / 2);
+        var slots = Math.Max(Fewest, labelled.MarkerCount * 4 / 3);
         var slotOf = new int[labelled.MarkerCount];
         Array.Fill(slotOf, -1);
-        var freeFrom = new int[Slots];
-        var busy = new bool[Slots];
-        var take = new MarkerTake([.. Enumerable.Range(1, Slots).Select(i => $"Dot_{i:000}")], labelled.FrameRate, labelled.FrameCount);
+        var freeFrom = new int[slots];
+        var busy = new bool[slots];
+        var take = new MarkerTake([.. Enumerable.Range(1, slots).Select(i => $"Dot_{i:000}")], labelled.FrameRate, labelled.FrameCount);
         for (var f = 0; f < labelled.FrameCount; f++)
         {
             foreach (var m in Enumerable.Range(0, labelled.MarkerCount).OrderBy(_ => f == 0 ? random.Next() : 0))
@@ -31,7 +33,7 @@ public static class SlotMaker
                 }
                 else if (seen && slotOf[m] < 0)
                 {
-                    slotOf[m] = Enumerable.Range(0, Slots).Where(s => !busy[s]).OrderBy(s => freeFrom[s] > f ? freeFrom[s] + 1_000_000 : s).First();
+                    slotOf[m] = Enumerable.Range(0, slots).Where(s => !busy[s]).OrderBy(s => freeFrom[s] > f ? freeFrom[s] + 1_000_000 : s).First();
                     busy[slotOf[m]] = true;
                 }
 
