@@ -31,7 +31,7 @@ internal static class LabelVerb
         var progress = new ConsoleProgress("label");
         var names = Prefixes(references);
         var warnings = new List<string>(document.Take.Warnings);
-        var subjects = references.SelectMany((r, i) => Learn(r, set, names[i], warnings, progress)).ToList();
+        var subjects = Learn([.. references.SelectMany((r, i) => Read(r, set, names[i], warnings))], set, progress);
         var context = new OperationContext(new FileResources { Set = set, Known = subjects }, progress);
         var result = LabelOperations.Label.Run(new TakeData(document.Take), [], context);
         AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = result.Data.Markers! }));
@@ -41,7 +41,7 @@ internal static class LabelVerb
         return ExitCodes.Done;
     }
 
-    /// <summary>What stands before the names of a reference that names nobody: nothing with one reference, else its file's name, or its folder's where files are called alike.</summary>
+    /// <summary>What stands before the names of a reference that names nobody: its file's name, or its folder's where files are called alike; nothing with one reference.</summary>
     private static string?[] Prefixes(string[] references)
     {
         if (references.Length == 1)
@@ -55,8 +55,12 @@ internal static class LabelVerb
         return [.. chosen.Select((name, i) => chosen.Count(n => n == name) == 1 && name.Length > 0 ? name : $"{files[i]}_{i + 1}")];
     }
 
-    /// <summary>One subject for each performer in a reference; the prefix stands for the one that names nobody.</summary>
-    private static IEnumerable<LabelSubject> Learn(string path, MarkerSet set, string? unnamed, List<string> warnings, IProgress<double> progress)
+    /// <summary>One performer in one reference.</summary>
+    /// <param name="Named">The name stands in the take; otherwise it was made up from the file's.</param>
+    private sealed record Taught(string Path, string? Performer, bool Named, MarkerTake Take);
+
+    /// <summary>Every performer in a reference, names without prefix.</summary>
+    private static IEnumerable<Taught> Read(string path, MarkerSet set, string? unnamed, List<string> warnings)
     {
         var take = MotionFiles.ReadMarkers(path).Take;
         var names = set.Markers.Select(m => m.Name).ToHashSet(StringComparer.Ordinal);
@@ -69,19 +73,42 @@ internal static class LabelVerb
         foreach (var performer in who)
         {
             var own = MarkerNames.Subject(take, performer);
-            var prefix = performer ?? unnamed;
             warnings.AddRange(MarkerSetCheck.Against(set, own).Select(m => $"{path}: {m}"));
-            LabelSubject subject;
+            yield return new Taught(path, performer ?? unnamed, performer is not null, own);
+        }
+    }
+
+    /// <summary>A subject for each performer; several references of one performer, known by name or else by the body, teach one subject more poses.</summary>
+    private static List<LabelSubject> Learn(List<Taught> references, MarkerSet set, IProgress<double> progress)
+    {
+        var groups = new List<List<Taught>>();
+        foreach (var r in references)
+        {
+            var group = groups.Find(g => r.Named && g[0].Named ? g[0].Performer == r.Performer : BodyLikeness.Difference(g[0].Take, r.Take, set) < BodyLikeness.Same);
+            if (group is null)
+            {
+                groups.Add([r]);
+            }
+            else
+            {
+                group.Add(r);
+            }
+        }
+
+        return groups.ConvertAll(group =>
+        {
+            // A name that a take gives is better than a file's; one performer alone needs none but what a take gives.
+            var known = group.Find(g => g.Named);
+            var prefix = known is not null ? known.Performer : groups.Count == 1 ? null : group[0].Performer;
             try
             {
-                subject = LabelSubject.Learn(prefix, own, set, default, progress);
+                var first = LabelSubject.Learn(prefix, group[0].Take, set, default, progress);
+                return first with { Poses = [.. first.Poses, .. group.Skip(1).SelectMany(g => LabelSubject.From(prefix, first.Performer, g.Take).Poses)] };
             }
             catch (ArgumentException e)
             {
-                throw new Core.InvalidInputException(path, "markers", e.Message, e);
+                throw new Core.InvalidInputException(group[0].Path, "markers", e.Message, e);
             }
-
-            yield return subject;
-        }
+        });
     }
 }

@@ -29,6 +29,9 @@ public sealed record MotionQuality
 
     public required IReadOnlyList<Finding> Findings { get; init; }
 
+    /// <summary>From here on a planted foot that is not on the floor is a Finding, millimetres; a foot that rolls lifts its ankle by the margin on top.</summary>
+    private const double Sunk = 15, FloatMargin = 25;
+
     /// <summary>Measures a motion whose skeleton has roles; without feet the foot measures are zero.</summary>
     public static MotionQuality Measure(Motion motion)
     {
@@ -57,6 +60,11 @@ public sealed record MotionQuality
             }
 
             var (down, up) = Heights(world, s, joint, c);
+            if (Math.Max(down, up - FloatMargin) > Sunk)
+            {
+                findings.Add(new Finding("floor", c.Start, c.End, Math.Max(down, up) > 40 ? Severity.MustFix : Severity.Look, s[joint].Role?.ToString() ?? s[joint].Name, down > up ? $"{down:0} mm below the floor" : $"{up:0} mm above the floor while planted", Math.Max(down, up)));
+            }
+
             sink = Math.Max(sink, down);
             lift = Math.Max(lift, up);
         }

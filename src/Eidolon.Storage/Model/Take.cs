@@ -64,6 +64,9 @@ public sealed class Take
 
     public int Look { get; set; }
 
+    /// <summary>Measures for the day's table, JSON: after its labels and now; empty before the first look.</summary>
+    public string Quality { get; set; } = string.Empty;
+
     public List<LedgerRow> Ledger { get; } = [];
 
     public List<HandOff> HandOffs { get; } = [];

@@ -91,6 +91,7 @@ public sealed class TakeService(EidolonDb db, IDbContextFactory<EidolonDb> facto
     {
         var ignored = await db.Ignored.AsNoTracking().Where(i => i.TakeId == open.Take.Id).ToListAsync(cancel);
         var findings = Regarded(note.Findings(open.Data.Final is null ? "label" : "later"), ignored);
+        TakeQuality.Write(open.Take, note);
         open.Take.MustFix = findings.Count(f => f.Severity == Severity.MustFix);
         open.Take.Look = findings.Count(f => f.Severity == Severity.Look);
         if (open.Data.Performer is { } motion)

@@ -60,7 +60,7 @@ state.addEventListener('samples', () => {
 state.addEventListener('piece', () => { stage.dirty = true; });
 state.addEventListener('complete', () => curves.anew());
 state.addEventListener('scene', () => { lanes.set(state.scene.lanes); stage.setContacts(state.scene.contacts); });
-state.addEventListener('changed', e => { document.body.dataset.ready = 'true'; if (e.detail) toast(e.detail, () => takeBack()); });
+state.addEventListener('changed', e => { document.body.dataset.ready = 'true'; if (e.detail.said) toast(e.detail.said, e.detail.undoable ? takeBack : null); });
 state.addEventListener('refused', e => toast(e.detail));
 document.addEventListener('e-changed', () => (wantsMarkers && state.samples ? state.refresh() : location.reload()));
 function takeBack() { state.send('TakeBack', {}); }

@@ -2,8 +2,8 @@ const $ = id => document.getElementById(id);
 
 // What the cut-off would do to fast moves, as a strip of the take: energy before, and what is left of it.
 export class Smoothing {
-  constructor({ state, clock, said }) {
-    Object.assign(this, { state, clock, said });
+  constructor({ state, stage, clock, said }) {
+    Object.assign(this, { state, stage, clock, said });
     const box = $('smoothing'), field = $('cutoff');
     if (!box) return;
     const ask = () => { clearTimeout(this.timer); if (box.open) this.timer = setTimeout(() => this.show(), 250); };
@@ -12,11 +12,30 @@ export class Smoothing {
     state.addEventListener('changed', ask);
     $('softest').addEventListener('click', () => { if (this.strip) { clock.pause(); clock.set(this.strip.softest); } });
     $('proposed-cutoff').addEventListener('click', () => { if (this.strip) { field.value = this.strip.proposed; field.dispatchEvent(new Event('change')); ask(); } });
+    this.only();
     $('trim-marks')?.addEventListener('click', () => {
       const form = $('trim').querySelector('form');
       form.querySelector('[data-in]').value = clock.inPoint;
       form.querySelector('[data-out]').value = clock.outPoint;
     });
+  }
+
+  // What is selected drives the tools: the marker, and for smoothing the range between the marks.
+  only() {
+    const box = $('only-selected'), form = box.closest('#tools');
+    const set = () => {
+      const { markers } = this.stage, on = box.checked && markers?.selected >= 0;
+      form.querySelectorAll('[data-only], [data-only-from], [data-only-to]').forEach(i => { i.disabled = !on; });
+      $('only-name').textContent = markers?.selected >= 0 ? this.state.scene.markers[markers.selected].name : 'the selected marker';
+      if (!on) return;
+      form.querySelectorAll('[data-only]').forEach(i => { i.value = this.state.scene.markers[markers.selected].name; });
+      form.querySelectorAll('[data-only-from]').forEach(i => { i.value = this.clock.inPoint; });
+      form.querySelectorAll('[data-only-to]').forEach(i => { i.value = this.clock.outPoint; });
+    };
+    box.addEventListener('change', set);
+    this.stage.addEventListener('select', set);
+    this.clock.addEventListener('range', set);
+    set();
   }
 
   async show() {

@@ -51,6 +51,8 @@ export class TakeState extends EventTarget {
         const r = await post(handler, fields), text = await r.text();
         if (!r.ok) { this.dispatchEvent(new CustomEvent('refused', { detail: text })); return; }
         this.said = JSON.parse(text).summary;
+        // Only what became an entry can be taken back from the Ledger.
+        this.undoable = handler === 'Name';
       } catch { this.dispatchEvent(new CustomEvent('refused', { detail: 'The studio does not answer. Nothing was changed.' })); } finally { this.waiting--; }
       if (this.waiting === 0) await this.refresh();
     });
@@ -77,7 +79,7 @@ export class TakeState extends EventTarget {
     this.dispatchEvent(new Event('samples'));
     await this.parts();
     document.getElementById('main').dataset.state = scene.state;
-    this.dispatchEvent(new CustomEvent('changed', { detail: this.said }));
+    this.dispatchEvent(new CustomEvent('changed', { detail: { said: this.said, undoable: this.undoable } }));
     this.said = null;
   }
 
