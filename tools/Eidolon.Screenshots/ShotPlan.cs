@@ -31,6 +31,12 @@ internal static class ShotPlan
             await scope.ServiceProvider.GetRequiredService<HandOffService>().Write(hop, new HandOffSettings { Format = "glb", Rate = 30 });
         }
 
+        var deck = ids["HL_027_deck-crouch_01"];
+        if (!await db.Ledger.AnyAsync(l => l.TakeId == deck))
+        {
+            await takes.Keep(deck, LabelOperations.Label.Entry());
+        }
+
         // A file that tells its unit wrong waits to be brought in.
         var giant = Eidolon.Core.Skeletons.MotionEdits.Range(Eidolon.StandIns.Scenes.SceneCatalog.Perform("haul-rope", Eidolon.StandIns.People.HarbourCast.Tobi, 3).Actors[0].Motion, 240, 900);
         using var file = new MemoryStream();
@@ -56,12 +62,14 @@ internal static class ShotPlan
             b.Until("return parseFloat(document.getElementById('seconds').textContent) > 24", "a wave", 120);
         });
         yield return new("import", "/record/import");
-        yield return new("label", At("HL_014_haul-rope_03", "label"), Frame(700, "document.querySelectorAll('#names button')[12]?.click()"));
-        yield return new("clean", At("HL_014_haul-rope_03", "clean"), b =>
+        yield return new("label", At("HL_027_deck-crouch_01", "label"), Frame(700, "document.querySelectorAll('#names button')[12]?.click(); eidolon.stage.frameAll(3.4)"));
+        yield return new("recipes", "/recipes");
+        yield return new("clean", At("HL_009_lamp-walk_01", "clean"), b =>
         {
             b.Js("document.querySelector('#findings .e-finding[data-kind=gap]')?.click(); eidolon.stage.toggleTrail()");
             b.Until("return document.getElementById('remedy-said').textContent.startsWith('Proposed')", "a proposal");
-            b.Js("eidolon.stage.frameAll()");
+            b.Js("eidolon.stage.select(-1); eidolon.stage.frameAll(3.6); document.querySelector('#findings .e-finding[data-kind=gap]').click()");
+            b.Until("return document.getElementById('remedy-said').textContent.startsWith('Proposed')", "the proposal again");
         });
         yield return new("solve", At("HL_030_gangplank-hop_01", "solve"), Frame(320));
         yield return new("retarget", At("HL_014_haul-rope_02", "retarget"), Frame(620, "eidolon.stage.frameAll(5.2)"));

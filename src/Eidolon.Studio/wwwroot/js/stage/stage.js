@@ -276,6 +276,11 @@ export class Stage extends EventTarget {
 
   draw(now) {
     this.clock?.tick(now);
+    // Where a picture takes long (no graphics card), every second one is left out: half of the machine stays for the rest.
+    this._pace = 0.9 * (this._pace ?? 16) + 0.1 * Math.min(400, now - (this._at ?? now));
+    this._at = now;
+    this._left = this._pace > 80 && !this._left;
+    if (this._left) return;
     // While a page gathers its data nothing is drawn: half a scene helps nobody and costs frames.
     if (!this.dirty || this.hold) return;
     this.dirty = false;
