@@ -12,35 +12,23 @@ using OpenQA.Selenium;
 namespace Eidolon.Browser.Tests;
 
 /// <summary>The real interface in headless Chromium.</summary>
-public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
+public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
 {
-    private readonly DemoStudio _studio;
-    private readonly Screenshots.Browser _browser;
-    private readonly string _downloads = Directory.CreateTempSubdirectory("eidolon-downloads").FullName;
+    private readonly string _downloads;
 
     public BrowserTests(DemoStudio studio)
+        : this(studio, Directory.CreateTempSubdirectory("eidolon-downloads").FullName)
     {
-        _studio = studio;
-        _browser = new Screenshots.Browser(studio.Address, _downloads);
     }
 
-    public void Dispose()
+    private BrowserTests(DemoStudio studio, string downloads)
+        : base(studio, downloads) => _downloads = downloads;
+
+    public override void Dispose()
     {
-        _browser.Dispose();
+        base.Dispose();
         Directory.Delete(_downloads, recursive: true);
     }
-
-    private EidolonDb Db() => _studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContext();
-
-    private Take Take(string name)
-    {
-        using var db = Db();
-        return db.Takes.Include(t => t.Ledger).Single(t => t.Name == name);
-    }
-
-    private void Click(string css) => _browser.Js("arguments[0].click()", _browser.One(css));
-
-    private void Key(string key) => _browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: arguments[0], bubbles: true }))", key);
 
     /// <summary>Presses a button that starts a job and waits until its entry is in the Ledger and the page is back.</summary>
     private void Work(string css, string operation, int take)
@@ -56,58 +44,48 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         Assert.Equal(before + 1, Count());
     }
 
-    /// <summary>Does something to the Ledger and waits until the page shows the state that comes of it, in place or loaded anew.</summary>
-    private void Change(Action act, string what)
-    {
-        var before = (string)_browser.Js("return document.getElementById('main').dataset.state")!;
-        act();
-        _browser.Until($"return !!document.querySelector('#job [role=alert]') || (document.readyState === 'complete' && document.getElementById('main')?.dataset.state !== '{before}')", $"{what} to finish", 120);
-        Assert.False(_browser.Has("#job [role=alert]"), _browser.Has("#job [role=alert]") ? _browser.One("#job [role=alert]").Text : string.Empty);
-        _browser.Ready();
-    }
-
     [Fact]
     public void A_take_goes_from_record_to_a_downloaded_file()
     {
-        _browser.Open("/record");
-        _browser.Js("document.getElementById('setup').value = 'HL_077_first-light'; document.getElementById('number').value = '1'; const s = document.getElementById('scene'); s.value = 'gangplank-hop'; document.querySelector('[data-performer=Ines]').click(); document.querySelector('[data-performer=Tobi]').click(); s.dispatchEvent(new Event('change'))");
-        _browser.Until("return document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'", "Tobi to be found", 120);
-        _browser.Until("return Number(document.getElementById('live-count').textContent) > 40", "live markers");
+        Browser.Open("/record");
+        Browser.Js("document.getElementById('setup').value = 'HL_077_first-light'; document.getElementById('number').value = '1'; const s = document.getElementById('scene'); s.value = 'gangplank-hop'; document.querySelector('[data-performer=Ines]').click(); document.querySelector('[data-performer=Tobi]').click(); s.dispatchEvent(new Event('change'))");
+        Browser.Until("return document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'", "Tobi to be found", 120);
+        Browser.Until("return Number(document.getElementById('live-count').textContent) > 40", "live markers");
         Click("#record");
-        _browser.Until("return document.querySelector('#states .on')?.textContent === 'Recording'", "the recording to run");
-        _browser.Until("return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 4", "four seconds of recording");
+        Browser.Until("return document.querySelector('#states .on')?.textContent === 'Recording'", "the recording to run");
+        Browser.Until("return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 4", "four seconds of recording");
         Click("#record");
-        _browser.Until("return location.pathname.endsWith('/label')", "the take's Label page");
-        _browser.Ready();
+        Browser.Until("return location.pathname.endsWith('/label')", "the take's Label page");
+        Browser.Ready();
         var take = Take("HL_077_first-light_01");
         Assert.True(take.FrameCount > 420 && take.State == TakeState.Kept);
         Work("form button[hx-vals*='\"label\"']", "label", take.Id);
-        var named = double.Parse(_browser.One(".e-big").Text.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture);
-        Assert.True(named > 95, $"{named} % of {take.FrameCount} frames named: {_browser.One("#findings").Text}");
-        _browser.Open($"/takes/{take.Id}/clean");
+        var named = double.Parse(Browser.One(".e-big").Text.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture);
+        Assert.True(named > 95, $"{named} % of {take.FrameCount} frames named: {Browser.One("#findings").Text}");
+        Browser.Open($"/takes/{take.Id}/clean");
         Work("form button[hx-vals*='\"fill\"']", "fill", take.Id);
-        _browser.Open($"/takes/{take.Id}/solve");
+        Browser.Open($"/takes/{take.Id}/solve");
         Work("form button[hx-vals*='\"solve\"']", "solve", take.Id);
-        _browser.Open($"/takes/{take.Id}/retarget");
+        Browser.Open($"/takes/{take.Id}/retarget");
         Click("input[name=character][value=Stevedore]");
         Work("form button[hx-vals*='\"retarget\"']", "retarget", take.Id);
-        Assert.True(_browser.Js("return eidolon.stage.figures.length") is 2L);
-        _browser.Open($"/takes/{take.Id}/assemble");
+        Assert.True(Browser.Js("return eidolon.stage.figures.length") is 2L);
+        Browser.Open($"/takes/{take.Id}/assemble");
         Click("input[name=clip][value='HL_014_haul-rope_02']");
         Work("#bake", "assemble", take.Id);
-        _browser.Open($"/takes/{take.Id}/polish");
-        _browser.Js("eidolon.clock.set(30)");
+        Browser.Open($"/takes/{take.Id}/polish");
+        Browser.Js("eidolon.clock.set(30)");
         Key("l");
-        _browser.Js("eidolon.clock.set(60); const z = document.getElementById('kz'); z.value = '25'; z.dispatchEvent(new Event('input'))");
+        Browser.Js("eidolon.clock.set(60); const z = document.getElementById('kz'); z.value = '25'; z.dispatchEvent(new Event('input'))");
         Key("a");
-        _browser.Js("eidolon.clock.set(90)");
+        Browser.Js("eidolon.clock.set(90)");
         Key("l");
-        _browser.Until("return document.querySelectorAll('#layer-keys li').length === 3", "three keys");
+        Browser.Until("return document.querySelectorAll('#layer-keys li').length === 3", "three keys");
         Work("#keep-layer", "layer", take.Id);
-        _browser.Open($"/takes/{take.Id}/export");
+        Browser.Open($"/takes/{take.Id}/export");
         Click("#hand-off");
-        _browser.Until("return !!document.getElementById('receipt')", "the receipt");
-        Assert.True(double.Parse(_browser.One("#read-back").Text.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture) < 0.01);
+        Browser.Until("return !!document.getElementById('receipt')", "the receipt");
+        Assert.True(double.Parse(Browser.One("#read-back").Text.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture) < 0.01);
         Click("#download");
         var file = Path.Combine(_downloads, "stevedore_HL_077_first-light_01.glb");
         for (var end = DateTime.UtcNow.AddSeconds(30); !File.Exists(file) && DateTime.UtcNow < end;)
@@ -119,56 +97,56 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
         Assert.Equal(30, motion.FrameRate);
         Assert.True(motion.FrameCount > 400);
         // A live connection that ends because the page is left is no fault of the page.
-        Assert.DoesNotContain(_browser.Problems(), p => !p.Contains("hubs/live", StringComparison.Ordinal) && !p.Contains("WebSocket", StringComparison.Ordinal));
+        Assert.DoesNotContain(Browser.Problems(), p => !p.Contains("hubs/live", StringComparison.Ordinal) && !p.Contains("WebSocket", StringComparison.Ordinal));
     }
 
     [Fact]
     public void Labels_are_given_by_hand_and_taken_back()
     {
         var take = Take("HL_014_haul-rope_01");
-        _browser.Open($"/takes/{take.Id}/label");
-        var dot = (string)_browser.Js("return eidolon.scene.markers.find((m, i) => !m.named && eidolon.stage.markers.seen(eidolon.clock.frame, i)).name")!;
+        Browser.Open($"/takes/{take.Id}/label");
+        var dot = (string)Browser.Js("return eidolon.scene.markers.find((m, i) => !m.named && eidolon.stage.markers.seen(eidolon.clock.frame, i)).name")!;
         Click("#names button[data-name=Crown]");
         const string Named = "return eidolon.scene.markers.some(m => m.name === 'Crown' && m.named)";
         // The name is on the screen before the server has answered, and stays when it has.
-        Change(() => Assert.True(_browser.Js("const i = eidolon.scene.markers.findIndex(m => m.name === arguments[0]); eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } })); " + Named, dot) is true), "the name");
-        Assert.True(_browser.Js(Named) is true);
-        Assert.Contains("Pinned", _browser.One("#part-ledger").Text, StringComparison.Ordinal);
+        Change(() => Assert.True(Browser.Js("const i = eidolon.scene.markers.findIndex(m => m.name === arguments[0]); eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } })); " + Named, dot) is true), "the name");
+        Assert.True(Browser.Js(Named) is true);
+        Assert.Contains("Pinned", Browser.One("#part-ledger").Text, StringComparison.Ordinal);
         // The next name is chosen by itself, and where the first one is worn is told on the figure.
-        Assert.NotEqual("Crown", _browser.One("#names button.sel").GetAttribute("data-name"));
-        Assert.True(_browser.Js("return document.querySelector('.e-namemap circle[data-name=Crown]').classList.contains('pinned')") is true);
+        Assert.NotEqual("Crown", Browser.One("#names button.sel").GetAttribute("data-name"));
+        Assert.True(Browser.Js("return document.querySelector('.e-namemap circle[data-name=Crown]').classList.contains('pinned')") is true);
         Change(() => Key("u"), "undo");
-        Assert.True(_browser.Js(Named) is false);
+        Assert.True(Browser.Js(Named) is false);
     }
 
     [Fact]
     public async Task A_recipe_runs_over_three_takes()
     {
         var take = Take("HL_014_haul-rope_03");
-        _browser.Open($"/takes/{take.Id}/clean");
+        Browser.Open($"/takes/{take.Id}/clean");
         Work("#longest ~ .btn, form:has(#longest) .btn", "fill", take.Id);
-        _browser.Js("document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
+        Browser.Js("document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
         Click("#save-recipe button");
-        _browser.Until("return location.pathname === '/recipes' && document.readyState === 'complete'", "the Recipes");
-        Assert.Contains("label, fill gaps", _browser.One("#main").Text, StringComparison.Ordinal);
+        Browser.Until("return location.pathname === '/recipes' && document.readyState === 'complete'", "the Recipes");
+        Assert.Contains("label, fill gaps", Browser.One("#main").Text, StringComparison.Ordinal);
         var others = new[] { "HL_014_haul-rope_01", "HL_014_haul-rope_02", "HL_030_gangplank-hop_01" };
         foreach (var name in others)
         {
-            _browser.Js("document.querySelector(`input[aria-label='Run on ${arguments[0]}']`).checked = true", name);
+            Browser.Js("document.querySelector(`input[aria-label='Run on ${arguments[0]}']`).checked = true", name);
         }
 
         Click("#run-recipe");
-        _browser.Until("return document.querySelector('#day-table')?.dataset.busy === 'false' && [...document.querySelectorAll('#day-table td b')].filter(b => b.textContent === 'Done').length === 3", "three takes done", 120);
-        Assert.Contains("Must fix", _browser.One("#day-table").Text, StringComparison.Ordinal);
+        Browser.Until("return document.querySelector('#day-table')?.dataset.busy === 'false' && [...document.querySelectorAll('#day-table td b')].filter(b => b.textContent === 'Done').length === 3", "three takes done", 120);
+        Assert.Contains("Must fix", Browser.One("#day-table").Text, StringComparison.Ordinal);
         using var db = Db();
         Assert.All(others, name => Assert.Equal("fill", db.Ledger.Where(l => db.Takes.Any(t => t.Name == name && t.Id == l.TakeId)).OrderByDescending(l => l.Position).First().Operation));
         // A second one of the same name is refused in words.
-        _browser.Open($"/takes/{take.Id}/clean");
-        _browser.Js("document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
+        Browser.Open($"/takes/{take.Id}/clean");
+        Browser.Js("document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
         Click("#save-recipe button");
-        _browser.Until("return /There is a Recipe/.test(document.querySelector('#save-recipe [role=alert]')?.textContent ?? '')", "a refusal");
+        Browser.Until("return /There is a Recipe/.test(document.querySelector('#save-recipe [role=alert]')?.textContent ?? '')", "a refusal");
         // As it was for the tests that follow.
-        using var scope = _studio.Services.CreateScope();
+        using var scope = Server.Services.CreateScope();
         var service = scope.ServiceProvider.GetRequiredService<Studio.Services.TakeService>();
         foreach (var id in others.SelectMany(n => new[] { n, n }).Append("HL_014_haul-rope_03").Select(n => Take(n).Id))
         {
@@ -180,16 +158,16 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
     public void A_swap_is_found_and_exchanged_back()
     {
         var take = Take("HL_014_haul-rope_03");
-        _browser.Open($"/takes/{take.Id}/label");
+        Browser.Open($"/takes/{take.Id}/label");
         Click("#correct summary");
-        _browser.Js("const f = document.querySelectorAll('#correct form')[1]; f.elements.a.value = 'KneeOutL'; f.elements.b.value = 'KneeInL'; f.elements.from.value = 333;");
+        Browser.Js("const f = document.querySelectorAll('#correct form')[1]; f.elements.a.value = 'KneeOutL'; f.elements.b.value = 'KneeInL'; f.elements.from.value = 333;");
         Work("#correct form:nth-of-type(2) button", "exchange", take.Id);
-        _browser.Open($"/takes/{take.Id}/clean");
+        Browser.Open($"/takes/{take.Id}/clean");
         Click("#findings [data-kind=swap]");
-        _browser.Until("return !document.getElementById('remedy-swap').classList.contains('e-hidden')", "the remedy");
-        Assert.Equal(333L, _browser.Js("return Math.round(eidolon.clock.frame)"));
+        Browser.Until("return !document.getElementById('remedy-swap').classList.contains('e-hidden')", "the remedy");
+        Assert.Equal(333L, Browser.Js("return Math.round(eidolon.clock.frame)"));
         Work("[data-exchange=end]", "exchange", take.Id);
-        Assert.Equal(0L, _browser.Js("return document.querySelectorAll('#findings [data-kind=swap]').length"));
+        Assert.Equal(0L, Browser.Js("return document.querySelectorAll('#findings [data-kind=swap]').length"));
         // As it was for the tests that follow.
         foreach (var _ in new[] { 1, 2 })
         {
@@ -201,52 +179,52 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
     public void A_gap_is_proposed_dashed_and_filled_when_taken()
     {
         var take = Take("HL_014_haul-rope_03");
-        _browser.Open($"/takes/{take.Id}/clean");
+        Browser.Open($"/takes/{take.Id}/clean");
         Key("n");
-        _browser.Until("return document.getElementById('remedy-said').textContent.startsWith('Proposed')", "a proposal");
-        Assert.True(_browser.Js("return eidolon.stage.markers.proposal.geometry.attributes.position.count") is > 10L);
+        Browser.Until("return document.getElementById('remedy-said').textContent.startsWith('Proposed')", "a proposal");
+        Assert.True(Browser.Js("return eidolon.stage.markers.proposal.geometry.attributes.position.count") is > 10L);
         // The lanes have come nearer, and the marker's curves show the gap and what would be put into it.
-        Assert.True(_browser.Js("return eidolon.lanes.to - eidolon.lanes.from < eidolon.clock.count / 2 && eidolon.lanes.from <= eidolon.clock.frame && eidolon.clock.frame <= eidolon.lanes.to") is true);
-        Assert.True(_browser.Js("const c = eidolon.curves; return c.rows.length === 3 && c.proposals !== null && Number.isNaN(c.series[0][0].values[c.proposals.start]) && !Number.isNaN(c.proposals.chosen[0])") is true);
-        _browser.Js("document.querySelector('.e-scrub').dispatchEvent(new MouseEvent('dblclick', { bubbles: true }))");
-        Assert.True(_browser.Js("return eidolon.lanes.from === 0 && eidolon.lanes.to === eidolon.clock.count - 1") is true);
+        Assert.True(Browser.Js("return eidolon.lanes.to - eidolon.lanes.from < eidolon.clock.count / 2 && eidolon.lanes.from <= eidolon.clock.frame && eidolon.clock.frame <= eidolon.lanes.to") is true);
+        Assert.True(Browser.Js("const c = eidolon.curves; return c.rows.length === 3 && c.proposals !== null && Number.isNaN(c.series[0][0].values[c.proposals.start]) && !Number.isNaN(c.proposals.chosen[0])") is true);
+        Browser.Js("document.querySelector('.e-scrub').dispatchEvent(new MouseEvent('dblclick', { bubbles: true }))");
+        Assert.True(Browser.Js("return eidolon.lanes.from === 0 && eidolon.lanes.to === eidolon.clock.count - 1") is true);
         Key("c");
-        Assert.Equal("speed", _browser.Js("return eidolon.curves.kind"));
-        Assert.True(_browser.Js("const v = eidolon.curves.series[0][0].values.filter(x => !Number.isNaN(x)); return v.length > 100 && Math.max(...v) < 20 && Math.max(...v) > 0.1") is true);
-        var gaps = Convert.ToInt32(_browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)"));
+        Assert.Equal("speed", Browser.Js("return eidolon.curves.kind"));
+        Assert.True(Browser.Js("const v = eidolon.curves.series[0][0].values.filter(x => !Number.isNaN(x)); return v.length > 100 && Math.max(...v) < 20 && Math.max(...v) > 0.1") is true);
+        var gaps = Convert.ToInt32(Browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)"));
         Work("#take-it", "fill", take.Id);
-        Assert.Equal(gaps - 1, Convert.ToInt32(_browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)")));
+        Assert.Equal(gaps - 1, Convert.ToInt32(Browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)")));
     }
 
     [Fact]
     public void Time_runs_by_key_and_pointer_and_stays_in_its_range()
     {
-        _browser.Open($"/takes/{Take("HL_009_lamp-walk_01").Id}/retarget");
+        Browser.Open($"/takes/{Take("HL_009_lamp-walk_01").Id}/retarget");
         Key("ArrowRight");
-        Assert.Equal(1L, _browser.Js("return eidolon.clock.frame"));
-        _browser.Js("eidolon.clock.set(100)");
+        Assert.Equal(1L, Browser.Js("return eidolon.clock.frame"));
+        Browser.Js("eidolon.clock.set(100)");
         Key("b");
-        _browser.Js("eidolon.clock.set(130)");
-        _browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'B', shiftKey: true, bubbles: true }))");
-        _browser.Js("window.seen = []; eidolon.clock.addEventListener('frame', () => window.seen.push(eidolon.clock.frame))");
+        Browser.Js("eidolon.clock.set(130)");
+        Browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'B', shiftKey: true, bubbles: true }))");
+        Browser.Js("window.seen = []; eidolon.clock.addEventListener('frame', () => window.seen.push(eidolon.clock.frame))");
         Key(" ");
-        _browser.Until("return window.seen.length > 20 && window.seen.some((f, i) => i > 0 && f < window.seen[i - 1])", "the range to come round");
+        Browser.Until("return window.seen.length > 20 && window.seen.some((f, i) => i > 0 && f < window.seen[i - 1])", "the range to come round");
         Key(" ");
-        Assert.True(_browser.Js("return window.seen.every(f => f >= 100 && f <= 130)") is true);
-        var box = _browser.One(".e-scrub");
-        new OpenQA.Selenium.Interactions.Actions(_browser.Driver).MoveToElement(box).Click().Perform();
-        Assert.InRange(Convert.ToDouble(_browser.Js("return eidolon.clock.frame / (eidolon.clock.count - 1)")), 0.45, 0.55);
+        Assert.True(Browser.Js("return window.seen.every(f => f >= 100 && f <= 130)") is true);
+        var box = Browser.One(".e-scrub");
+        new OpenQA.Selenium.Interactions.Actions(Browser.Driver).MoveToElement(box).Click().Perform();
+        Assert.InRange(Convert.ToDouble(Browser.Js("return eidolon.clock.frame / (eidolon.clock.count - 1)")), 0.45, 0.55);
     }
 
     [Fact]
-    public void The_browsers_own_loader_reads_an_exported_file_the_same()
+    public void TheBrowsers_own_loader_reads_an_exported_file_the_same()
     {
         var take = Take("HL_030_gangplank-hop_02");
-        _browser.Open($"/takes/{take.Id}/export");
-        _browser.Js("document.querySelector('input[name=Rate][value=\"60\"]').checked = true");
+        Browser.Open($"/takes/{take.Id}/export");
+        Browser.Js("document.querySelector('input[name=Rate][value=\"60\"]').checked = true");
         Click("#hand-off");
-        _browser.Until("return !!document.getElementById('receipt')", "the receipt");
-        _browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
+        Browser.Until("return !!document.getElementById('receipt')", "the receipt");
+        Browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
         var script = """
             const done = arguments[arguments.length - 1], url = document.getElementById('download').href;
             const { GLTFLoader } = await import('three/addons/loaders/GLTFLoader.js');
@@ -263,7 +241,7 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
             }
             done(JSON.stringify(out));
             """;
-        var json = (string)((IJavaScriptExecutor)_browser.Driver).ExecuteAsyncScript($"(async () => {{ {script} }}).apply(null, arguments)")!;
+        var json = (string)((IJavaScriptExecutor)Browser.Driver).ExecuteAsyncScript($"(async () => {{ {script} }}).apply(null, arguments)")!;
         using var db = Db();
         var handOff = db.HandOffs.Where(h => h.TakeId == take.Id).OrderByDescending(h => h.Id).First();
         var motion = MotionFiles.ReadMotion(handOff.Data, handOff.FileName);
@@ -284,21 +262,21 @@ public sealed class BrowserTests : IClassFixture<DemoStudio>, IDisposable
     {
         const string Run = "const done = arguments[arguments.length - 1]; axe.run({ resultTypes: ['violations'], ...arguments[0] }).then(r => done(JSON.stringify(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 140)).join(' | ')))))";
         var axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "assets", "axe.min.js"));
-        _browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
+        Browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
         var take = Take("HL_030_gangplank-hop_02").Id;
         var pages = new[] { "/", "/keys", "/record", "/record/ring", "/record/suit", "/record/performers", "/record/props", "/record/sets", "/record/import", $"/takes/{take}/video" }.Concat(Studio.Services.StepThread.Names.Skip(1).Select(s => $"/takes/{take}/{s.ToLowerInvariant()}"));
         foreach (var page in pages)
         {
-            _browser.Open($"{page}?theme=dark");
+            Browser.Open($"{page}?theme=dark");
             // Injected by the debugger, so that the page's own strict policy stays as it is.
-            _browser.Driver.ExecuteCdpCommand("Runtime.evaluate", new Dictionary<string, object?> { ["expression"] = axe });
-            var night = (string)((IJavaScriptExecutor)_browser.Driver).ExecuteAsyncScript(Run, new Dictionary<string, object>())!;
+            Browser.Driver.ExecuteCdpCommand("Runtime.evaluate", new Dictionary<string, object?> { ["expression"] = axe });
+            var night = (string)((IJavaScriptExecutor)Browser.Driver).ExecuteAsyncScript(Run, new Dictionary<string, object>())!;
             Assert.True(night == "[]", $"{page}: {night}");
             // By day only the colours are others.
             Click("[data-theme-toggle]");
-            Assert.Equal("light", _browser.Js("return document.documentElement.dataset.bsTheme"));
-            _browser.Until("return document.getAnimations().every(a => a.playState !== 'running')", "the colours to have changed");
-            var day = (string)((IJavaScriptExecutor)_browser.Driver).ExecuteAsyncScript(Run, new Dictionary<string, object> { ["runOnly"] = new[] { "color-contrast" } })!;
+            Assert.Equal("light", Browser.Js("return document.documentElement.dataset.bsTheme"));
+            Browser.Until("return document.getAnimations().every(a => a.playState !== 'running')", "the colours to have changed");
+            var day = (string)((IJavaScriptExecutor)Browser.Driver).ExecuteAsyncScript(Run, new Dictionary<string, object> { ["runOnly"] = new[] { "color-contrast" } })!;
             Assert.True(day == "[]", $"{page} by day: {day}");
         }
     }

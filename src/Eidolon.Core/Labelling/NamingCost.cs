@@ -94,7 +94,7 @@ internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> su
             var moved = new ModelPose(model);
             moved.CopyFrom(near);
             solver.Solve(moved, places);
-            if (Off(solver, places) < Found)
+            if (TakeSolver.Rms(solver, places) < Found)
             {
                 return _starts[(s, frame)] = moved;
             }
@@ -106,22 +106,5 @@ internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> su
     }
 
     /// <summary>A body that lies this near to where it is carried is found, metres.</summary>
-    private const double Found = 0.02;
-
-    private static double Off(FrameSolver solver, Vector3d[] places)
-    {
-        double sum = 0;
-        var n = 0;
-        for (var m = 0; m < places.Length; m++)
-        {
-            if (!double.IsNaN(places[m].X))
-            {
-                var e = solver.Markers[m] - places[m];
-                sum += Math.Sqrt(Vector3d.Dot(e, e));
-                n++;
-            }
-        }
-
-        return sum / Math.Max(1, n);
-    }
+    private const double Found = 0.025;
 }

@@ -190,7 +190,8 @@ public static class TakeSolver
         }
     }
 
-    private static double Rms(FrameSolver solver, Vector3d[] targets)
+    /// <summary>Of the distances between markers and their targets at the pose solved last, metres; hidden ones do not count.</summary>
+    internal static double Rms(FrameSolver solver, Vector3d[] targets)
     {
         double sum = 0;
         var n = 0;

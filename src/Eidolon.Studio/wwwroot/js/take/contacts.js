@@ -1,3 +1,5 @@
+import { onKey } from '../app.js';
+
 // Contacts as blocks on their lanes: an edge is dragged, a click selects, Delete frees, dragging on an empty place plants. Every change is an entry of the Ledger.
 export class Contacts {
   constructor(page) {
@@ -6,7 +8,46 @@ export class Contacts {
     this.surface.addEventListener('pointerdown', e => this.down(e), { capture: true });
     this.surface.addEventListener('pointermove', e => this.moved(e), { capture: true });
     this.surface.addEventListener('pointerup', e => this.up(e), { capture: true });
+    onKey('K', () => this.next(1));
+    onKey('⇧K', () => this.next(-1));
+    onKey(',', () => this.edge(0));
+    onKey('.', () => this.edge(1));
+    onKey('G', () => this.plant());
     document.addEventListener('keydown', e => { if ((e.key === 'Delete' || e.key === 'Backspace') && this.selected && !e.target.closest('input, textarea, select')) { e.preventDefault(); this.free(); } });
+  }
+
+  // From the keyboard: one contact after the other in time, its edges to the playhead, a new one between the marks.
+  next(by) {
+    const all = this.lanes.lanes.flatMap((lane, i) => lane.contact ? lane.blocks.map(block => ({ i, block })) : []).sort((p, q) => p.block[0] - q.block[0] || p.i - q.i);
+    if (!all.length) return;
+    const at = all.findIndex(x => x.block === this.selected?.block);
+    this.selected = all[(at + by + all.length) % all.length];
+    this.clock.pause();
+    this.clock.set(this.selected.block[0]);
+    this.show();
+  }
+
+  edge(end) {
+    if (!this.selected) return;
+    const { i, block } = this.selected, f = this.clock.frame, from = end ? block[0] : f, to = end ? f : block[1];
+    if (from >= to) return;
+    this.change(i, block, block, from, to);
+  }
+
+  plant() {
+    const i = this.selected?.i ?? this.lanes.lanes.findIndex(l => l.contact), lane = this.lanes.lanes[i];
+    if (lane) this.keep(this.selected?.block[2] ?? lane.contact.point, lane.side, [{ start: this.clock.inPoint, end: this.clock.outPoint, planted: true }]);
+  }
+
+  keep(point, side, edits) { this.run('contacts', { point: point === 'toes' ? 'toe' : point, side, edits }); }
+
+  // A contact with other edges: what is cut off is free, what is new is planted.
+  change(i, block, old, from, to) {
+    const edits = [];
+    if (from > old[0]) edits.push({ start: old[0], end: from - 1, planted: false });
+    if (to < old[1]) edits.push({ start: to + 1, end: old[1], planted: false });
+    if (from < old[0] || to > old[1]) edits.push({ start: from, end: to, planted: true });
+    if (edits.length) this.keep(block[2], this.lanes.lanes[i].side, edits);
   }
 
   frame(e) {
@@ -55,24 +96,22 @@ export class Contacts {
     if (!drag) return;
     this.drag = null;
     e.stopImmediatePropagation();
-    const { i, block, old, made } = drag, lane = this.lanes.lanes[i], edits = [];
-    if (made) { if (block[1] - block[0] >= 2) edits.push({ start: block[0], end: block[1], planted: true }); else { lane.blocks.pop(); this.lanes.draw(); } } else {
-      if (block[0] > old[0]) edits.push({ start: old[0], end: block[0] - 1, planted: false });
-      if (block[1] < old[1]) edits.push({ start: block[1] + 1, end: old[1], planted: false });
-      if (block[0] < old[0] || block[1] > old[1]) edits.push({ start: block[0], end: block[1], planted: true });
-    }
-    if (edits.length) this.run('contacts', { point: block[2] === 'toes' ? 'toe' : block[2], side: lane.side, edits });
+    const { i, block, old, made } = drag, lane = this.lanes.lanes[i];
+    if (!made) { this.change(i, block, old, block[0], block[1]); return; }
+    if (block[1] - block[0] >= 2) { this.keep(block[2], lane.side, [{ start: block[0], end: block[1], planted: true }]); return; }
+    lane.blocks.pop();
+    this.lanes.draw();
   }
 
   free() {
-    const { i, block } = this.selected, lane = this.lanes.lanes[i];
+    const { i, block } = this.selected;
     this.selected = null;
-    this.run('contacts', { point: block[2] === 'toes' ? 'toe' : block[2], side: lane.side, edits: [{ start: block[0], end: block[1], planted: false }] });
+    this.keep(block[2], this.lanes.lanes[i].side, [{ start: block[0], end: block[1], planted: false }]);
   }
 
   show() {
     this.lanes.chosenBlock = this.selected?.block ?? null;
     this.lanes.draw();
-    if (this.selected) this.said(`${this.selected.block[2]}, frames ${this.selected.block[0]} to ${this.selected.block[1]}: drag an edge, Delete frees it`);
+    if (this.selected) this.said(`${this.selected.block[2]}, frames ${this.selected.block[0]} to ${this.selected.block[1]}: drag an edge (or , and . to the playhead), Delete frees it`);
   }
 }

@@ -49,12 +49,15 @@ export class TakeState extends EventTarget {
     const sent = this.queue.then(async () => {
       try {
         const r = await post(handler, fields), text = await r.text();
-        if (!r.ok) { this.dispatchEvent(new CustomEvent('refused', { detail: text })); return; }
-        this.said = JSON.parse(text).summary;
-        // Only what became an entry can be taken back from the Ledger.
-        this.undoable = handler === 'Name';
+        if (r.ok) {
+          this.said = JSON.parse(text).summary;
+          // Only what became an entry can be taken back from the Ledger.
+          this.undoable = handler === 'Name';
+        } else this.dispatchEvent(new CustomEvent('refused', { detail: text }));
       } catch { this.dispatchEvent(new CustomEvent('refused', { detail: 'The studio does not answer. Nothing was changed.' })); } finally { this.waiting--; }
-      if (this.waiting === 0) await this.refresh();
+      if (this.waiting > 0) return;
+      // Refused or not, what the server has is what is shown; without an answer at least nothing is shown that it may not have.
+      try { await this.refresh(); } catch { this.takeBackLocal(); this.dispatchEvent(new Event('samples')); }
     });
     this.queue = sent.catch(() => {});
     return sent;
