@@ -24,9 +24,9 @@ public static class SampleApi
     }
 
     /// <summary>Frames [from, to), frame by frame, three little-endian float32 a marker; of the present state or, by its name, another of this take.</summary>
-    private static async Task<IResult> Markers(int id, string? state, int? head, int? from, int? to, TakeService takes, CancellationToken cancel)
+    private static async Task<IResult> Markers(int id, string? state, int? from, int? to, TakeService takes, CancellationToken cancel)
     {
-        var markers = await Find(id, state, head, takes, cancel);
+        var markers = await Find(id, state, takes, cancel);
         if (markers is null)
         {
             return Results.Conflict("That state is not in memory any more.");
@@ -45,7 +45,7 @@ public static class SampleApi
     {
         var open = await takes.Open(id, cancel);
         response.Headers["X-State"] = open.State;
-        return await Find(id, since, null, takes, cancel) is { } before && open.Data.Markers is { } after && before.FrameCount == after.FrameCount ? Binary(since == open.State ? [] : Write(before, after)) : Binary([]);
+        return await Find(id, since, takes, cancel) is { } before && open.Data.Markers is { } after && before.FrameCount == after.FrameCount ? Binary(since == open.State ? [] : Write(before, after)) : Binary([]);
     }
 
     /// <summary>One marker's way through another state of the take: float32 x, y, z a frame; empty where it is not there.</summary>
@@ -112,13 +112,8 @@ public static class SampleApi
         return stream.ToArray();
     }
 
-    private static async Task<MarkerTake?> Find(int id, string? state, int? head, TakeService takes, CancellationToken cancel)
+    private static async Task<MarkerTake?> Find(int id, string? state, TakeService takes, CancellationToken cancel)
     {
-        if (head is { } n)
-        {
-            return (await takes.OpenAt(id, n, cancel)).Data.Markers;
-        }
-
         var open = await takes.Open(id, cancel);
         return state is null || state == open.State ? open.Data.Markers : takes.Remembered(state)?.Markers;
     }
