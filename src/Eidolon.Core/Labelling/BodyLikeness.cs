@@ -40,17 +40,7 @@ public static class BodyLikeness
             return null;
         }
 
-        var lengths = new List<float>();
-        for (var f = 0; f < take.FrameCount; f += Math.Max(1, take.FrameCount / 500))
-        {
-            var d = (take[f, i] - take[f, j]).Length();
-            if (!float.IsNaN(d))
-            {
-                lengths.Add(d);
-            }
-        }
-
-        lengths.Sort();
+        var lengths = TakeLinks.Lengths(take, i, j, 500);
         return lengths.Count < 10 ? null : lengths[lengths.Count / 2];
     }
 }

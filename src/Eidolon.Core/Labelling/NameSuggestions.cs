@@ -113,17 +113,7 @@ public static class NameSuggestions
 
     private static double? Usual(MarkerTake take, int a, int b)
     {
-        var lengths = new List<float>();
-        for (var f = 0; f < take.FrameCount; f += Math.Max(1, take.FrameCount / 100))
-        {
-            var d = (take[f, a] - take[f, b]).Length();
-            if (!float.IsNaN(d))
-            {
-                lengths.Add(d);
-            }
-        }
-
-        lengths.Sort();
+        var lengths = TakeLinks.Lengths(take, a, b, 100);
         return lengths.Count < 5 ? null : lengths[lengths.Count / 2];
     }
 

@@ -58,23 +58,12 @@ public static class MarkerSetCheck
     /// <summary>Deviation of the distance of two markers from its median that nine of ten frames keep, metres; NaN when they are hardly seen together.</summary>
     private static float Deviation(MarkerTake take, string a, string b)
     {
-        var (i, j) = (take.IndexOf(a), take.IndexOf(b));
-        var lengths = new List<float>();
-        for (var f = 0; f < take.FrameCount; f += Math.Max(1, take.FrameCount / 400))
-        {
-            var d = (take[f, i] - take[f, j]).Length();
-            if (!float.IsNaN(d))
-            {
-                lengths.Add(d);
-            }
-        }
-
+        var lengths = TakeLinks.Lengths(take, take.IndexOf(a), take.IndexOf(b), 400);
         if (lengths.Count < 10)
         {
             return float.NaN;
         }
 
-        lengths.Sort();
         var middle = lengths[lengths.Count / 2];
         var off = lengths.ConvertAll(l => MathF.Abs(l - middle));
         off.Sort();

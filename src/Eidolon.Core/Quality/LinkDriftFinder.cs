@@ -18,7 +18,7 @@ public static class LinkDriftFinder
 
     public static List<Drift> Find(MarkerTake take, MarkerSet set)
     {
-        var links = Links(take, set);
+        var links = TakeLinks.Of(take, set);
         var window = Math.Max(4, (int)Math.Round(take.FrameRate * WindowSeconds));
         var count = take.FrameCount / window;
         if (count < 2 * Windows || links.Count == 0)
@@ -83,23 +83,5 @@ public static class LinkDriftFinder
 
             w = Math.Max(w, end);
         }
-    }
-
-    private static List<(int A, int B)> Links(MarkerTake take, MarkerSet set)
-    {
-        var links = new List<(int, int)>();
-        foreach (var who in take.Names.Select(n => MarkerNames.Split(n).Performer).Distinct())
-        {
-            foreach (var (a, b) in set.Links)
-            {
-                int i = take.IndexOf(MarkerNames.Join(who, a)), j = take.IndexOf(MarkerNames.Join(who, b));
-                if (i >= 0 && j >= 0)
-                {
-                    links.Add((i, j));
-                }
-            }
-        }
-
-        return links;
     }
 }

@@ -94,39 +94,8 @@ public static class StageApi
 
     internal static string SideOf(MarkerSet set, string name) => set.Find(MarkerNames.Split(name).Marker) is { } m ? BodyRoles.Side(m.Segment) is 'C' && name[^1] is 'L' or 'R' ? name[^1].ToString() : BodyRoles.Side(m.Segment).ToString() : "N";
 
-    private static JsonArray Links(MarkerSet set, MarkerTake take)
-    {
-        var links = new JsonArray();
-        foreach (var prefix in take.Names.Select(n => MarkerNames.Split(n).Performer).Distinct())
-        {
-            foreach (var (a, b) in set.Links)
-            {
-                var before = prefix is null ? string.Empty : prefix + ":";
-                int i = take.IndexOf(before + a), j = take.IndexOf(before + b);
-                if (i >= 0 && j >= 0)
-                {
-                    links.Add((JsonNode)new JsonArray(i, j, Math.Round(LinkLength(take, i, j), 4)));
-                }
-            }
-        }
-
-        return links;
-    }
-
-    private static double LinkLength(MarkerTake take, int a, int b)
-    {
-        var lengths = new List<float>();
-        for (var f = 0; f < take.FrameCount; f += Math.Max(1, take.FrameCount / 60))
-        {
-            if (MarkerTake.Seen(take[f, a]) && MarkerTake.Seen(take[f, b]))
-            {
-                lengths.Add((take[f, a] - take[f, b]).Length());
-            }
-        }
-
-        lengths.Sort();
-        return lengths.Count == 0 ? 0 : lengths[lengths.Count / 2];
-    }
+    /// <summary>Both columns of each link and its usual length, metres.</summary>
+    private static JsonArray Links(MarkerSet set, MarkerTake take) => new([.. TakeLinks.Of(take, set).Select(l => (JsonNode)new JsonArray(l.A, l.B, Math.Round(TakeLinks.Lengths(take, l.A, l.B, 60) is { Count: > 0 } lengths ? lengths[lengths.Count / 2] : 0, 4)))]);
 
     private static JsonArray Figures(OpenTake open, string? step)
     {

@@ -219,8 +219,7 @@ internal static class LaneBuilder
 
     private static JsonArray WorstLink(MarkerSet set, MarkerTake take)
     {
-        var people = take.Names.Select(n => MarkerNames.Split(n).Performer).Distinct().ToArray();
-        var links = people.SelectMany(p => set.Links.Select(l => (A: take.IndexOf(MarkerNames.Join(p, l.A)), B: take.IndexOf(MarkerNames.Join(p, l.B))))).Where(l => l.A >= 0 && l.B >= 0).ToArray();
+        var links = TakeLinks.Of(take, set).ToArray();
         var usual = new float[links.Length];
         for (var i = 0; i < links.Length; i++)
         {
