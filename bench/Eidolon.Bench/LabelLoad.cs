@@ -20,11 +20,18 @@ internal static class LabelLoad
 
     private static void Measure(string what, string scene, MarkerSet set, MarkerSimulator.Settings settings, params Person[] people)
     {
-        LabelSubject[] subjects = [.. people.Select(p =>
-        {
-            var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", p, 3), settings);
-            return LabelSubject.From(people.Length > 1 ? p.Name : null, PerformerCalibration.Calibrate(p.Name, rom, set).Performer, rom);
-        })];
+        LabelSubject[] subjects =
+        [
+            .. people.Select(p =>
+            {
+                var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", p, 3), settings);
+                return LabelSubject.From(
+                    people.Length > 1 ? p.Name : null,
+                    PerformerCalibration.Calibrate(p.Name, rom, set).Performer,
+                    rom
+                );
+            }),
+        ];
         var dots = DotMaker.Make(MarkerSimulator.Labelled(SceneCatalog.Perform(scene, people[0], 2), settings), 2, out _, 6);
         Bench.Measure.Frames(what, dots.FrameCount, 120, () => TakeLabeller.Label(dots, set, subjects), 3);
     }

@@ -38,19 +38,46 @@ internal static class LongTake
             Console.WriteLine(Text($"{step}: open {open:0.00} s, every sample there after {clock.Elapsed.TotalSeconds:0.00} s"));
         }
 
-        Console.WriteLine(Text($"curves of three axes, whole take in view: {Number(browser, "eidolon.stage.select(40); const c = document.getElementById('curves'); c.value = 'position'; c.dispatchEvent(new Event('change')); const t = performance.now(); for (let k = 0; k < 60; k++) eidolon.lanes.show(k * 20, 71999 - k * 20); return (performance.now() - t) / 60"):0.0} ms a frame"));
-        Console.WriteLine(Text($"curves, a minute in view: {Number(browser, "const t = performance.now(); for (let k = 0; k < 120; k++) eidolon.lanes.show(k * 200, k * 200 + 7200); return (performance.now() - t) / 120"):0.0} ms a frame"));
+        Console.WriteLine(
+            Text(
+                $"curves of three axes, whole take in view: {Number(browser, "eidolon.stage.select(40); const c = document.getElementById('curves'); c.value = 'position'; c.dispatchEvent(new Event('change')); const t = performance.now(); for (let k = 0; k < 60; k++) eidolon.lanes.show(k * 20, 71999 - k * 20); return (performance.now() - t) / 60"):0.0} ms a frame"
+            )
+        );
+        Console.WriteLine(
+            Text(
+                $"curves, a minute in view: {Number(browser, "const t = performance.now(); for (let k = 0; k < 120; k++) eidolon.lanes.show(k * 200, k * 200 + 7200); return (performance.now() - t) / 120"):0.0} ms a frame"
+            )
+        );
         // Here pictures are drawn in software; reading a pixel waits for one. A graphics card takes a few milliseconds for it.
-        const string Picture = "eidolon.stage.dirty = true; eidolon.stage.draw(performance.now()); { const gl = eidolon.stage.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); }";
-        Console.WriteLine(Text($"one picture of the Stage, drawn in software: {Number(browser, $"const t = performance.now(); for (let k = 0; k < 5; k++) {{ {Picture} }} return (performance.now() - t) / 5"):0} ms"));
+        const string Picture =
+            "eidolon.stage.dirty = true; eidolon.stage.draw(performance.now()); { const gl = eidolon.stage.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); }";
+        Console.WriteLine(
+            Text(
+                $"one picture of the Stage, drawn in software: {Number(browser, $"const t = performance.now(); for (let k = 0; k < 5; k++) {{ {Picture} }} return (performance.now() - t) / 5"):0} ms"
+            )
+        );
         for (var k = 0; k < 5; k++)
         {
-            browser.Js("delete window.whole; delete window.shown; const dot = eidolon.scene.markers.findIndex(m => m.name.startsWith('Dot_')); const t = performance.now(); eidolon.state.addEventListener('changed', () => { window.whole = performance.now() - t; }, { once: true }); eidolon.labels.name(dot, eidolon.scene.markers[0].name); window.own = performance.now() - t; " + Picture + " window.drawn = performance.now() - t;");
+            browser.Js(
+                "delete window.whole; delete window.shown; const dot = eidolon.scene.markers.findIndex(m => m.name.startsWith('Dot_')); const t = performance.now(); eidolon.state.addEventListener('changed', () => { window.whole = performance.now() - t; }, { once: true }); eidolon.labels.name(dot, eidolon.scene.markers[0].name); window.own = performance.now() - t; "
+                    + Picture
+                    + " window.drawn = performance.now() - t;"
+            );
             browser.Until("return window.whole !== undefined", "the server's answer");
-            Console.WriteLine(Text($"hand label: {Number(browser, "return window.own"):0} ms until the page has it, {Number(browser, "return window.drawn"):0} ms with the picture; kept by the server after {Number(browser, "return window.whole"):0} ms"));
-            browser.Js("delete window.whole; const t = performance.now(); eidolon.state.addEventListener('samples', () => { window.own = performance.now() - t; }, { once: true }); eidolon.state.addEventListener('changed', () => { window.whole = performance.now() - t; }, { once: true }); eidolon.state.send('TakeBack', {});");
+            Console.WriteLine(
+                Text(
+                    $"hand label: {Number(browser, "return window.own"):0} ms until the page has it, {Number(browser, "return window.drawn"):0} ms with the picture; kept by the server after {Number(browser, "return window.whole"):0} ms"
+                )
+            );
+            browser.Js(
+                "delete window.whole; const t = performance.now(); eidolon.state.addEventListener('samples', () => { window.own = performance.now() - t; }, { once: true }); eidolon.state.addEventListener('changed', () => { window.whole = performance.now() - t; }, { once: true }); eidolon.state.send('TakeBack', {});"
+            );
             browser.Until("return window.whole !== undefined", "the parts of the page");
-            Console.WriteLine(Text($"undo: {Number(browser, "return window.own"):0} ms until the page has it, {Number(browser, "return window.whole"):0} ms with all of its parts"));
+            Console.WriteLine(
+                Text(
+                    $"undo: {Number(browser, "return window.own"):0} ms until the page has it, {Number(browser, "return window.whole"):0} ms with all of its parts"
+                )
+            );
         }
 
         await app.StopAsync();
@@ -79,7 +106,9 @@ internal static class LongTake
         }
 
         using var scope = app.Services.CreateScope();
-        var made = await scope.ServiceProvider.GetRequiredService<TakeImport>().Add(new ImportedFile("HL_090_long.c3d", FileKind.C3d, take, null, "m", "Y"), 1, "Ines, Tobi");
+        var made = await scope
+            .ServiceProvider.GetRequiredService<TakeImport>()
+            .Add(new ImportedFile("HL_090_long.c3d", FileKind.C3d, take, null, "m", "Y"), 1, "Ines, Tobi");
         Console.WriteLine($"{Frames} frames, {take.MarkerCount} markers");
         return made.Id;
     }

@@ -16,7 +16,11 @@ internal readonly record struct MachineLoad(long Stolen, long All)
             return default;
         }
 
-        var ticks = File.ReadLines(file).First().Split(' ', StringSplitOptions.RemoveEmptyEntries)[1..9].Select(t => long.Parse(t, CultureInfo.InvariantCulture)).ToArray();
+        var ticks = File.ReadLines(file)
+            .First()
+            .Split(' ', StringSplitOptions.RemoveEmptyEntries)[1..9]
+            .Select(t => long.Parse(t, CultureInfo.InvariantCulture))
+            .ToArray();
         return new MachineLoad(ticks[7], ticks.Sum());
     }
 

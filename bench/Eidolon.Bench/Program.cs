@@ -18,7 +18,10 @@ if (args is ["live" or "kills", ..])
 {
     var data = args.Length > 2 ? args[2] : Path.Combine(Path.GetTempPath(), "eidolon-bench-demo");
     await (await StudioProcess.Start(data, demo: true)).DisposeAsync();
-    var amount = args.Length > 1 ? double.Parse(args[1], System.Globalization.CultureInfo.InvariantCulture) : args[0] == "live" ? 10 : 20;
+    var amount =
+        args.Length > 1 ? double.Parse(args[1], System.Globalization.CultureInfo.InvariantCulture)
+        : args[0] == "live" ? 10
+        : 20;
     await (args[0] == "live" ? StageLoad.Live(data, amount) : StageLoad.Kills(data, (int)amount));
     return;
 }
@@ -36,11 +39,13 @@ if (ReferenceProblem.Folder() is { } folder)
     var problem = ReferenceProblem.Load(folder);
     (double Rms, double Solves) answer = default;
     Measure.Frames("marker solve, reference problem", problem.Frames, 120, () => answer = problem.Solve());
-    Console.WriteLine($"    residual {answer.Rms:0.000000} mm a coordinate (best known 0.785124), {answer.Solves:0.00} linear solves a frame");
+    Console.WriteLine(
+        $"    residual {answer.Rms:0.000000} mm a coordinate (best known 0.785124), {answer.Solves:0.00} linear solves a frame"
+    );
     var points = TriangulateProblem.Load(folder);
     double rms = 0;
     var seconds = Measure.Best(() => rms = points.Solve());
-    Console.WriteLine($"{"triangulation, reference problem",-46} {points.Points / seconds / 1e6,12:0.00} million points/s");
+    Console.WriteLine($"{"triangulation, reference problem", -46} {points.Points / seconds / 1e6, 12:0.00} million points/s");
     Console.WriteLine($"    {rms:0.0000} mm from the truth (best known 0.3258)");
 }
 
@@ -58,7 +63,7 @@ using var c3dStream = new MemoryStream();
 C3dWriter.Write(c3dStream, new C3dDocument(seen));
 var c3d = c3dStream.ToArray();
 var copy = Measure.Best(() => sink += c3d.AsSpan().Count((byte)7));
-Console.WriteLine($"{"C3D reading",-46} {c3d.Length / 1e6 / Measure.Best(() => C3dReader.Read(c3d, "walk.c3d")),12:N0} MB/s");
+Console.WriteLine($"{"C3D reading", -46} {c3d.Length / 1e6 / Measure.Best(() => C3dReader.Read(c3d, "walk.c3d")), 12:N0} MB/s");
 var turns = new Quaternion[walk.Skeleton.Count];
 var places = new Vector3[walk.Skeleton.Count];
 Measure.Frames("forward kinematics, 22 joints", walk.FrameCount, 120, () =>
@@ -70,7 +75,9 @@ Measure.Frames("forward kinematics, 22 joints", walk.FrameCount, 120, () =>
 });
 var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1));
 Performer performer = null!;
-Console.WriteLine($"{"calibration from a ROM take (all cores)",-46} {Measure.Best(() => performer = PerformerCalibration.Calibrate("Ines", rom, HarbourMarkers.Set()).Performer, 1),12:0.0} s");
+Console.WriteLine(
+    $"{"calibration from a ROM take (all cores)", -46} {Measure.Best(() => performer = PerformerCalibration.Calibrate("Ines", rom, HarbourMarkers.Set()).Performer, 1), 12:0.0} s"
+);
 Measure.Frames("solve, 53 markers, 22 joints", seen.FrameCount, 120, () => TakeSolver.Solve(performer, seen), 3);
 var subject = LabelSubject.From(null, performer, rom);
 var dots = DotMaker.Make(seen, 1, out _);
@@ -78,7 +85,11 @@ Measure.Frames("label, 53 markers", dots.FrameCount, 120, () => TakeLabeller.Lab
 LabelLoad.Run();
 foreach (var name in HarbourCharacters.Names)
 {
-    var character = RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name), name).Skeleton, null, name);
+    var character = RoleFinder.Assign(
+        GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name), name).Skeleton,
+        null,
+        name
+    );
     Measure.Frames($"retarget to {name}", walk.FrameCount, 120, () => Retargeter.Retarget(walk, character));
 }
 

@@ -8,7 +8,8 @@ namespace Eidolon.Bench;
 /// <summary>The marker-solve problem with a known best answer: 2000 frames, 53 markers, 61 degrees of freedom.</summary>
 internal sealed class ReferenceProblem
 {
-    private ReferenceProblem(ArticulatedModel model, Vector3d[] observed, double[] initial) => (Model, Observed, Initial) = (model, observed, initial);
+    private ReferenceProblem(ArticulatedModel model, Vector3d[] observed, double[] initial) =>
+        (Model, Observed, Initial) = (model, observed, initial);
 
     public ArticulatedModel Model { get; }
 
@@ -45,8 +46,12 @@ internal sealed class ReferenceProblem
         });
         var markers = doc.RootElement.GetProperty("markers").EnumerateArray().ToArray();
         var model = new ArticulatedModel(
-            [.. joints.Select(j => j.GetProperty("parent").GetInt32())], [.. joints.Select(j => V(j.GetProperty("offset")))], [.. freedoms],
-            [.. markers.Select(m => m.GetProperty("joint").GetInt32())], [.. markers.Select(m => V(m.GetProperty("offset")))]);
+            [.. joints.Select(j => j.GetProperty("parent").GetInt32())],
+            [.. joints.Select(j => V(j.GetProperty("offset")))],
+            [.. freedoms],
+            [.. markers.Select(m => m.GetProperty("joint").GetInt32())],
+            [.. markers.Select(m => V(m.GetProperty("offset")))]
+        );
         var raw = MemoryMarshal.Cast<byte, float>(File.ReadAllBytes(Path.Combine(folder, "markersolve-observed.f32")));
         var observed = new Vector3d[raw.Length / 3];
         for (var i = 0; i < observed.Length; i++)
@@ -54,13 +59,20 @@ internal sealed class ReferenceProblem
             observed[i] = new Vector3d(raw[i * 3], raw[(i * 3) + 1], raw[(i * 3) + 2]);
         }
 
-        return new ReferenceProblem(model, observed, [.. doc.RootElement.GetProperty("initialParameters").EnumerateArray().Select(v => v.GetDouble())]);
+        return new ReferenceProblem(
+            model,
+            observed,
+            [.. doc.RootElement.GetProperty("initialParameters").EnumerateArray().Select(v => v.GetDouble())]
+        );
     }
 
     /// <summary>Solves all frames with warm start; returns residual RMS a coordinate (mm) and linear solves a frame.</summary>
     public (double RmsMillimetres, double SolvesPerFrame) Solve()
     {
-        var solver = new FrameSolver(Model, new SolveOptions { RobustScale = double.PositiveInfinity, FrameSpread = double.PositiveInfinity });
+        var solver = new FrameSolver(
+            Model,
+            new SolveOptions { RobustScale = double.PositiveInfinity, FrameSpread = double.PositiveInfinity }
+        );
         var pose = new ModelPose(Model);
         Initial.CopyTo(pose.Values, 0);
         double sum = 0;

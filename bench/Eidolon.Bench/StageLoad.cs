@@ -36,16 +36,31 @@ internal static class StageLoad
             readings++;
             quiet += taken < 0.02 ? 1 : 0;
             quietWithin += taken < 0.02 && most <= 1000.0 / 120 ? 1 : 0;
-            var bodies = s.GetProperty("View").GetProperty("Bodies").EnumerateArray().Select(b => $"{b.GetProperty("Name").GetString()} {b.GetProperty("Seen").GetInt32()}/{b.GetProperty("Of").GetInt32()}");
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{clock.Elapsed.TotalMinutes,5:0.0} min  half {s.GetProperty("BehindMilliseconds").GetDouble():0.0} ms  99 of 100 {s.GetProperty("BehindMost").GetDouble():0.0} ms  left out {s.GetProperty("LeftOut").GetInt64()}  lost {Ring(s).GetProperty("Lost").GetInt64()}  {string.Join(", ", bodies)}  machine taken away {taken:P0}"));
+            var bodies = s.GetProperty("View")
+                .GetProperty("Bodies")
+                .EnumerateArray()
+                .Select(b => $"{b.GetProperty("Name").GetString()} {b.GetProperty("Seen").GetInt32()}/{b.GetProperty("Of").GetInt32()}");
+            Console.WriteLine(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{clock.Elapsed.TotalMinutes, 5:0.0} min  half {s.GetProperty("BehindMilliseconds").GetDouble():0.0} ms  99 of 100 {s.GetProperty("BehindMost").GetDouble():0.0} ms  left out {s.GetProperty("LeftOut").GetInt64()}  lost {Ring(s).GetProperty("Lost").GetInt64()}  {string.Join(", ", bodies)}  machine taken away {taken:P0}"
+                )
+            );
         }
 
-        Console.WriteLine($"{quietWithin} of {quiet} readings within a frame while the machine was ours (less than 2 % taken away by its other guests), {readings} readings in all");
+        Console.WriteLine(
+            $"{quietWithin} of {quiet} readings within a frame while the machine was ours (less than 2 % taken away by its other guests), {readings} readings in all"
+        );
 
         studio.Studio.Refresh();
         var end = await studio.Status();
         var cores = (studio.Studio.TotalProcessorTime - cpu).TotalSeconds / clock.Elapsed.TotalSeconds;
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"live stage, {minutes:0.#} minutes: worst 99 of 100 in any half minute {worst99:0.0} ms, {end.GetProperty("LeftOut").GetInt64() - begin.GetProperty("LeftOut").GetInt64()} frames left out, {Ring(end).GetProperty("Lost").GetInt64() - Ring(begin).GetProperty("Lost").GetInt64()} packets lost, {(studio.Pushed - pushed) / clock.Elapsed.TotalSeconds:0.0} frames/s pushed, {cores:0.00} cores"));
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"live stage, {minutes:0.#} minutes: worst 99 of 100 in any half minute {worst99:0.0} ms, {end.GetProperty("LeftOut").GetInt64() - begin.GetProperty("LeftOut").GetInt64()} frames left out, {Ring(end).GetProperty("Lost").GetInt64() - Ring(begin).GetProperty("Lost").GetInt64()} packets lost, {(studio.Pushed - pushed) / clock.Elapsed.TotalSeconds:0.0} frames/s pushed, {cores:0.00} cores"
+            )
+        );
     }
 
     private static JsonElement Ring(JsonElement status) => status.GetProperty("Devices").EnumerateArray().First();
@@ -68,22 +83,31 @@ internal static class StageLoad
                 {
                     await Task.Delay(500);
                     refused = await studio.Record($"HL_099_kill-{Environment.ProcessId}", k);
-                }
-                while (refused.Length > 0);
+                } while (refused.Length > 0);
 
                 await Task.Delay(TimeSpan.FromSeconds(3.5 + (3 * random.NextDouble())));
                 shown = (await studio.Status()).GetProperty("Frames").GetInt32();
                 studio.Kill();
             }
 
-            await using var db = new EidolonDb(new DbContextOptionsBuilder<EidolonDb>().UseSqlite($"Data Source={Path.Combine(data, "studio.db")}").Options);
+            await using var db = new EidolonDb(
+                new DbContextOptionsBuilder<EidolonDb>().UseSqlite($"Data Source={Path.Combine(data, "studio.db")}").Options
+            );
             await RecordingRecovery.Run(db);
             var take = await db.Takes.SingleOrDefaultAsync(t => t.Name == $"HL_099_kill-{Environment.ProcessId}_{k:00}");
             var missing = (shown - (take?.FrameCount ?? 0)) / 120.0;
-            var sound = take is { State: TakeState.Kept, Shortened.Length: > 0 } && (await new SampleStore(db).ReadMarkers(take)).FrameCount == take.FrameCount && (await new SampleStore(db).ReadCentroids(take, 12))!.FrameCount == take.FrameCount;
+            var sound =
+                take is { State: TakeState.Kept, Shortened.Length: > 0 }
+                && (await new SampleStore(db).ReadMarkers(take)).FrameCount == take.FrameCount
+                && (await new SampleStore(db).ReadCentroids(take, 12))!.FrameCount == take.FrameCount;
             whole += sound && missing <= 0.5 ? 1 : 0;
             most = Math.Max(most, missing);
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"kill {k}: {shown} frames shown, {take?.FrameCount ?? 0} kept, {missing:0.00} s missing, {(sound ? "whole" : "NOT whole")}"));
+            Console.WriteLine(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"kill {k}: {shown} frames shown, {take?.FrameCount ?? 0} kept, {missing:0.00} s missing, {(sound ? "whole" : "NOT whole")}"
+                )
+            );
         }
 
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{whole} of {kills} takes whole, at most {most:0.00} s missing"));

@@ -24,7 +24,10 @@ internal sealed class StudioProcess : IAsyncDisposable
     public static async Task<StudioProcess> Start(string data, bool demo = false)
     {
         var dll = Path.Combine(AppContext.BaseDirectory, "Eidolon.Studio.dll");
-        var info = new ProcessStartInfo("dotnet", [dll, demo ? "demo" : "serve", "--data", data, "--port", "0"]) { RedirectStandardOutput = true };
+        var info = new ProcessStartInfo("dotnet", [dll, demo ? "demo" : "serve", "--data", data, "--port", "0"])
+        {
+            RedirectStandardOutput = true,
+        };
         var process = Process.Start(info)!;
         while (await process.StandardOutput.ReadLineAsync() is { } line)
         {
@@ -55,12 +58,19 @@ internal sealed class StudioProcess : IAsyncDisposable
     {
         var port = (await Status()).GetProperty("Devices").EnumerateArray().First().GetProperty("Arrives").GetString()!.Split(':')[^1];
         var dll = Path.Combine(AppContext.BaseDirectory, "eidolon-cli.dll");
-        _ring = Process.Start(new ProcessStartInfo("dotnet", [dll, "stand-in", "ring", "--scenario", scene, "--port", port]) { RedirectStandardOutput = true })!;
+        _ring = Process.Start(
+            new ProcessStartInfo("dotnet", [dll, "stand-in", "ring", "--scenario", scene, "--port", port]) { RedirectStandardOutput = true }
+        )!;
     }
 
-    public async Task<JsonElement> Status() => JsonSerializer.SerializeToElement(await _page!.InvokeAsync<Eidolon.Studio.Live.RecorderStatus>("Status"));
+    public async Task<JsonElement> Status() =>
+        JsonSerializer.SerializeToElement(await _page!.InvokeAsync<Eidolon.Studio.Live.RecorderStatus>("Status"));
 
-    public Task<string> Record(string name, int number) => _page!.InvokeAsync<string>("Record", new Eidolon.Studio.Live.RecordRequest(2, name, number, "Ines, Tobi", "crate-carry", string.Empty));
+    public Task<string> Record(string name, int number) =>
+        _page!.InvokeAsync<string>(
+            "Record",
+            new Eidolon.Studio.Live.RecordRequest(2, name, number, "Ines, Tobi", "crate-carry", string.Empty)
+        );
 
     public void Kill() => _studio.Kill(entireProcessTree: true);
 

@@ -6,9 +6,21 @@ namespace Eidolon.Cli;
 /// <summary>All verbs.</summary>
 internal static class Commands
 {
-    public static RootCommand Root() => new("Eidolon: motion capture from recording to a finished file. Every verb writes its report with --json PATH (- for stdout).")
-    {
-        InspectVerb.Create(), SampleVerb.Create(), ConvertVerb.Create(), LabelVerb.Create(), CleanVerb.Create(), SolveVerb.Create(),
-        RetargetVerb.Create(), CheckVerb.Create(), AssembleVerb.Create(), SimulateVerb.Create(), StandInVerb.Create(), CalibrateVerb.Create(), ReconstructVerb.Create(),
-    };
+    public static RootCommand Root() =>
+        new("Eidolon: motion capture from recording to a finished file. Every verb writes its report with --json PATH (- for stdout).")
+        {
+            InspectVerb.Create(),
+            SampleVerb.Create(),
+            ConvertVerb.Create(),
+            LabelVerb.Create(),
+            CleanVerb.Create(),
+            SolveVerb.Create(),
+            RetargetVerb.Create(),
+            CheckVerb.Create(),
+            AssembleVerb.Create(),
+            SimulateVerb.Create(),
+            StandInVerb.Create(),
+            CalibrateVerb.Create(),
+            ReconstructVerb.Create(),
+        };
 }

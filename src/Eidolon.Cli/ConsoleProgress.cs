@@ -20,7 +20,7 @@ internal sealed class ConsoleProgress(string name) : IProgress<double>
 
             _last = _clock.ElapsedMilliseconds;
             var filled = (int)(value * 30);
-            Console.Error.Write($"\r{name} [{new string('=', filled)}{new string(' ', 30 - filled)}] {value * 100,3:0} %");
+            Console.Error.Write($"\r{name} [{new string('=', filled)}{new string(' ', 30 - filled)}] {value * 100, 3:0} %");
             if (value >= 1)
             {
                 Console.Error.WriteLine();

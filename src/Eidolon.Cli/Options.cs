@@ -23,7 +23,10 @@ internal static class Options
         }
 
         var parts = text.Split(':');
-        int Part(int i, int fallback) => i >= parts.Length || parts[i].Length == 0 ? fallback : int.TryParse(parts[i], out var v) && v >= 0 ? v : throw new UsageException($"--frames {text}: '{parts[i]}' is not a frame number");
+        int Part(int i, int fallback) =>
+            i >= parts.Length || parts[i].Length == 0 ? fallback
+            : int.TryParse(parts[i], out var v) && v >= 0 ? v
+            : throw new UsageException($"--frames {text}: '{parts[i]}' is not a frame number");
         var start = Part(0, 0);
         var end = parts.Length == 1 ? start + 1 : Part(1, count);
         var step = Part(2, 1);
@@ -35,7 +38,11 @@ internal static class Options
         return (start, Math.Min(end, count), step);
     }
 
-    public static double? Scale(double? value) => value is { } v && !(v > 0 && double.IsFinite(v)) ? throw new UsageException("--unit-scale must be above zero") : value;
+    public static double? Scale(double? value) =>
+        value is { } v && !(v > 0 && double.IsFinite(v)) ? throw new UsageException("--unit-scale must be above zero") : value;
 
-    public static string Unit(string text) => Units.TryMetres(text, out _) && text is "m" or "cm" or "mm" or "in" ? text : throw new UsageException($"--units {text}: m, cm, mm or in");
+    public static string Unit(string text) =>
+        Units.TryMetres(text, out _) && text is "m" or "cm" or "mm" or "in"
+            ? text
+            : throw new UsageException($"--units {text}: m, cm, mm or in");
 }

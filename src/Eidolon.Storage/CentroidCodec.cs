@@ -23,7 +23,8 @@ public static class CentroidCodec
     /// <summary>Reads one chunk's frames into the builder. False when the bytes do not fit the frames.</summary>
     public static bool TryRead(ReadOnlySpan<byte> data, int frames, int cameras, CentroidTakeBuilder into)
     {
-        Span<float> u = new float[ushort.MaxValue], v = new float[ushort.MaxValue];
+        Span<float> u = new float[ushort.MaxValue],
+            v = new float[ushort.MaxValue];
         for (var i = 0; i < frames * cameras; i++)
         {
             if (data.Length < 2)

@@ -47,7 +47,15 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
         modelBuilder.Entity<Take>().HasMany(t => t.Ledger).WithOne().HasForeignKey(l => l.TakeId).OnDelete(DeleteBehavior.Cascade);
         modelBuilder.Entity<Take>().HasMany(t => t.HandOffs).WithOne().HasForeignKey(h => h.TakeId).OnDelete(DeleteBehavior.Cascade);
         modelBuilder.Entity<LedgerRow>().HasIndex(l => new { l.TakeId, l.Position });
-        modelBuilder.Entity<SampleChunk>().HasIndex(c => new { c.TakeId, c.Stream, c.FirstFrame }).IsUnique();
+        modelBuilder
+            .Entity<SampleChunk>()
+            .HasIndex(c => new
+            {
+                c.TakeId,
+                c.Stream,
+                c.FirstFrame,
+            })
+            .IsUnique();
         modelBuilder.Entity<WitnessVideo>().HasIndex(v => v.TakeId);
         modelBuilder.Entity<LedgerVersion>().HasIndex(v => new { v.TakeId, v.Name }).IsUnique();
         modelBuilder.Entity<IgnoredFinding>().HasIndex(v => v.TakeId);

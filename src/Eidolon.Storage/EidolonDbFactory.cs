@@ -6,5 +6,6 @@ namespace Eidolon.Storage;
 /// <summary>Lets the migration tool create a context.</summary>
 internal sealed class EidolonDbFactory : IDesignTimeDbContextFactory<EidolonDb>
 {
-    public EidolonDb CreateDbContext(string[] args) => new(new DbContextOptionsBuilder<EidolonDb>().UseSqlite("Data Source=design.db").Options);
+    public EidolonDb CreateDbContext(string[] args) =>
+        new(new DbContextOptionsBuilder<EidolonDb>().UseSqlite("Data Source=design.db").Options);
 }

@@ -11,7 +11,9 @@ public static class RecordingRecovery
         var open = await db.Takes.Where(t => t.State == TakeState.Recording).ToListAsync(cancel);
         foreach (var take in open)
         {
-            var frames = await db.Chunks.Where(c => c.TakeId == take.Id && c.Stream == SampleStore.RawMarkers).SumAsync(c => c.FrameCount, cancel);
+            var frames = await db
+                .Chunks.Where(c => c.TakeId == take.Id && c.Stream == SampleStore.RawMarkers)
+                .SumAsync(c => c.FrameCount, cancel);
             if (frames == 0)
             {
                 db.Takes.Remove(take);

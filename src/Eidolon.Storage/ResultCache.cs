@@ -42,7 +42,9 @@ public sealed class ResultCache(IDbContextFactory<EidolonDb> factory) : Ledger.I
 
         using var db = factory.CreateDbContext();
         var key = hash.ToString("x32");
-        return db.Results.AsNoTracking().Where(r => r.Hash == key).Select(r => new { r.Summary, r.Report }).FirstOrDefault() is { } row ? new EntryReport(row.Summary, JsonNode.Parse(row.Report) as JsonObject ?? []) : null;
+        return db.Results.AsNoTracking().Where(r => r.Hash == key).Select(r => new { r.Summary, r.Report }).FirstOrDefault() is { } row
+            ? new EntryReport(row.Summary, JsonNode.Parse(row.Report) as JsonObject ?? [])
+            : null;
     }
 
     public void Keep(UInt128 hash, OperationResult result, bool light = false)
@@ -57,7 +59,15 @@ public sealed class ResultCache(IDbContextFactory<EidolonDb> factory) : Ledger.I
         var key = hash.ToString("x32");
         if (!db.Results.Any(r => r.Hash == key))
         {
-            db.Results.Add(new CachedResult { Hash = key, Summary = result.Summary, Report = result.Report.ToJsonString(), Data = ResultCodec.Write(result.Data) });
+            db.Results.Add(
+                new CachedResult
+                {
+                    Hash = key,
+                    Summary = result.Summary,
+                    Report = result.Report.ToJsonString(),
+                    Data = ResultCodec.Write(result.Data),
+                }
+            );
             db.SaveChanges();
         }
     }

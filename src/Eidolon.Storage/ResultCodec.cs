@@ -84,7 +84,12 @@ internal static class ResultCodec
             automatic[i] = r.ReadString();
         }
 
-        return new TakeData(markers, performer, character, name.Length == 0 ? null : name) { Contacts = contacts, Pinned = pinned, Automatic = automatic };
+        return new TakeData(markers, performer, character, name.Length == 0 ? null : name)
+        {
+            Contacts = contacts,
+            Pinned = pinned,
+            Automatic = automatic,
+        };
     }
 
     private static void WriteMarkers(BinaryWriter w, MarkerTake? take)
@@ -166,7 +171,12 @@ internal static class ResultCodec
             var role = r.ReadString();
             var v = MemoryMarshal.Cast<byte, Vector3>(r.ReadBytes(24));
             var q = MemoryMarshal.Cast<byte, Quaternion>(r.ReadBytes(16));
-            joints[i] = new Joint(name, parent, v[0]) { RestRotation = q[0], EndSite = float.IsNaN(v[1].X) ? null : v[1], Role = role.Length == 0 ? null : Enum.Parse<BodyRole>(role) };
+            joints[i] = new Joint(name, parent, v[0])
+            {
+                RestRotation = q[0],
+                EndSite = float.IsNaN(v[1].X) ? null : v[1],
+                Role = role.Length == 0 ? null : Enum.Parse<BodyRole>(role),
+            };
         }
 
         var n = frames * joints.Length;

@@ -46,7 +46,9 @@ public sealed class ResultMemory(long most)
         }
     }
 
-    private static long Size(TakeData data) => 1024 + (12L * (data.Markers?.Positions.Length ?? 0)) + Size(data.Performer) + Size(data.Character);
+    private static long Size(TakeData data) =>
+        1024 + (12L * (data.Markers?.Positions.Length ?? 0)) + Size(data.Performer) + Size(data.Character);
 
-    private static long Size(Core.Skeletons.Motion? motion) => motion is null ? 0 : (16L * motion.Rotations.Length) + (12L * motion.Translations.Length);
+    private static long Size(Core.Skeletons.Motion? motion) =>
+        motion is null ? 0 : (16L * motion.Rotations.Length) + (12L * motion.Translations.Length);
 }

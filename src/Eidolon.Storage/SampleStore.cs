@@ -24,19 +24,50 @@ public sealed class SampleStore(EidolonDb db)
     public const string RawMarkers = "markers";
 
     /// <summary>Appends frames in a transaction of their own; a recorder calls this every half second.</summary>
-    public async Task Append(int takeId, string stream, int firstFrame, int frames, ReadOnlyMemory<byte> data, CancellationToken cancel = default)
+    public async Task Append(
+        int takeId,
+        string stream,
+        int firstFrame,
+        int frames,
+        ReadOnlyMemory<byte> data,
+        CancellationToken cancel = default
+    )
     {
-        db.Chunks.Add(new SampleChunk { TakeId = takeId, Stream = stream, FirstFrame = firstFrame, FrameCount = frames, Data = data.ToArray(), Hash = Hash(data.Span) });
+        db.Chunks.Add(
+            new SampleChunk
+            {
+                TakeId = takeId,
+                Stream = stream,
+                FirstFrame = firstFrame,
+                FrameCount = frames,
+                Data = data.ToArray(),
+                Hash = Hash(data.Span),
+            }
+        );
         await db.SaveChangesAsync(cancel);
         db.ChangeTracker.Clear();
     }
 
     /// <summary>Appends several streams' frames in one transaction: after a crash all of them end at the same moment.</summary>
-    public async Task AppendAll(int takeId, IEnumerable<(string Stream, int First, int Count, byte[] Data)> parts, CancellationToken cancel = default)
+    public async Task AppendAll(
+        int takeId,
+        IEnumerable<(string Stream, int First, int Count, byte[] Data)> parts,
+        CancellationToken cancel = default
+    )
     {
         foreach (var (stream, first, count, data) in parts)
         {
-            db.Chunks.Add(new SampleChunk { TakeId = takeId, Stream = stream, FirstFrame = first, FrameCount = count, Data = data, Hash = Hash(data) });
+            db.Chunks.Add(
+                new SampleChunk
+                {
+                    TakeId = takeId,
+                    Stream = stream,
+                    FirstFrame = first,
+                    FrameCount = count,
+                    Data = data,
+                    Hash = Hash(data),
+                }
+            );
         }
 
         await db.SaveChangesAsync(cancel);
@@ -68,13 +99,23 @@ public sealed class SampleStore(EidolonDb db)
     /// <summary>The raw 2D of a take, every chunk checked; null when it was not recorded by a ring.</summary>
     public async Task<CentroidTake?> ReadCentroids(Take take, int cameras, CancellationToken cancel = default)
     {
-        var chunks = await db.Chunks.AsNoTracking().Where(c => c.TakeId == take.Id && c.Stream == RawRing).OrderBy(c => c.FirstFrame).ToListAsync(cancel);
+        var chunks = await db
+            .Chunks.AsNoTracking()
+            .Where(c => c.TakeId == take.Id && c.Stream == RawRing)
+            .OrderBy(c => c.FirstFrame)
+            .ToListAsync(cancel);
         var builder = new CentroidTakeBuilder(cameras, take.FrameRate);
         foreach (var c in chunks)
         {
-            if (Hash(c.Data) != c.Hash || c.FirstFrame != builder.FrameCount || !CentroidCodec.TryRead(c.Data, c.FrameCount, cameras, builder))
+            if (
+                Hash(c.Data) != c.Hash
+                || c.FirstFrame != builder.FrameCount
+                || !CentroidCodec.TryRead(c.Data, c.FrameCount, cameras, builder)
+            )
             {
-                throw new DamagedDataException($"{take.Name}: the stored 2D samples from frame {c.FirstFrame} on do not match their checksum");
+                throw new DamagedDataException(
+                    $"{take.Name}: the stored 2D samples from frame {c.FirstFrame} on do not match their checksum"
+                );
             }
         }
 
@@ -88,7 +129,17 @@ public sealed class SampleStore(EidolonDb db)
         {
             var n = Math.Min(FramesPerChunk, take.FrameCount - f);
             var bytes = MemoryMarshal.AsBytes(take.Positions.AsSpan(f * take.MarkerCount, n * take.MarkerCount)).ToArray();
-            db.Chunks.Add(new SampleChunk { TakeId = takeId, Stream = RawMarkers, FirstFrame = f, FrameCount = n, Data = bytes, Hash = Hash(bytes) });
+            db.Chunks.Add(
+                new SampleChunk
+                {
+                    TakeId = takeId,
+                    Stream = RawMarkers,
+                    FirstFrame = f,
+                    FrameCount = n,
+                    Data = bytes,
+                    Hash = Hash(bytes),
+                }
+            );
         }
 
         await db.SaveChangesAsync(cancel);
@@ -96,7 +147,8 @@ public sealed class SampleStore(EidolonDb db)
     }
 
     /// <summary>Stores a motion that was brought in; it stands before the Ledger as markers do.</summary>
-    public Task WriteMotion(int takeId, TakeData data, CancellationToken cancel = default) => Append(takeId, RawMotion, 0, data.Performer!.FrameCount, ResultCodec.Write(data), cancel);
+    public Task WriteMotion(int takeId, TakeData data, CancellationToken cancel = default) =>
+        Append(takeId, RawMotion, 0, data.Performer!.FrameCount, ResultCodec.Write(data), cancel);
 
     /// <summary>What a take holds before its Ledger: markers, or a motion that was brought in.</summary>
     public async Task<TakeData> ReadRaw(Take take, CancellationToken cancel = default)
@@ -107,14 +159,20 @@ public sealed class SampleStore(EidolonDb db)
             return new TakeData(await ReadMarkers(take, cancel));
         }
 
-        return Hash(chunk.Data) == chunk.Hash && ResultCodec.Read(chunk.Data) is { } data ? data : throw new DamagedDataException($"{take.Name}: the stored motion does not match its checksum");
+        return Hash(chunk.Data) == chunk.Hash && ResultCodec.Read(chunk.Data) is { } data
+            ? data
+            : throw new DamagedDataException($"{take.Name}: the stored motion does not match its checksum");
     }
 
     /// <summary>Raw markers of a take, every chunk checked.</summary>
     public async Task<MarkerTake> ReadMarkers(Take take, CancellationToken cancel = default)
     {
         var names = take.Channels.Split('\n', StringSplitOptions.RemoveEmptyEntries);
-        var chunks = await db.Chunks.AsNoTracking().Where(c => c.TakeId == take.Id && c.Stream == RawMarkers).OrderBy(c => c.FirstFrame).ToListAsync(cancel);
+        var chunks = await db
+            .Chunks.AsNoTracking()
+            .Where(c => c.TakeId == take.Id && c.Stream == RawMarkers)
+            .OrderBy(c => c.FirstFrame)
+            .ToListAsync(cancel);
         var frames = chunks.Sum(c => c.FrameCount);
         var positions = new Vector3[frames * names.Length];
         var at = 0;

@@ -11,32 +11,61 @@ public sealed class TakeLedger(EidolonDb db, SampleStore samples, ResultCache ca
     /// <summary>A take with its Ledger in order.</summary>
     public async Task<Take> Load(int takeId, CancellationToken cancel = default)
     {
-        var take = await db.Takes.Include(t => t.Ledger.OrderBy(l => l.Position)).Include(t => t.Day).FirstOrDefaultAsync(t => t.Id == takeId, cancel);
+        var take = await db
+            .Takes.Include(t => t.Ledger.OrderBy(l => l.Position))
+            .Include(t => t.Day)
+            .FirstOrDefaultAsync(t => t.Id == takeId, cancel);
         return take ?? throw new KeyNotFoundException($"there is no take {takeId}");
     }
 
     public static IReadOnlyList<Entry> Entries(Take take) =>
-        [.. take.Ledger.OrderBy(l => l.Position).Select(l => new Entry(l.Operation, l.Version, JsonNode.Parse(l.Parameters) as JsonObject ?? [], l.On))];
+        [
+            .. take
+                .Ledger.OrderBy(l => l.Position)
+                .Select(l => new Entry(l.Operation, l.Version, JsonNode.Parse(l.Parameters) as JsonObject ?? [], l.On)),
+        ];
 
     /// <summary>The data after the Ledger's first entries (all when not given) and <paramref name="extra"/> entries on top, for proposals, with what each said.</summary>
-    public Task<LedgerRun> Run(Take take, IResources resources, IReadOnlyList<Entry>? extra = null, int? upTo = null, IProgress<double>? progress = null, CancellationToken cancel = default)
+    public Task<LedgerRun> Run(
+        Take take,
+        IResources resources,
+        IReadOnlyList<Entry>? extra = null,
+        int? upTo = null,
+        IProgress<double>? progress = null,
+        CancellationToken cancel = default
+    )
     {
         var entries = Entries(take);
         return RunAll(take, resources, [.. upTo is { } n ? entries.Take(n) : entries, .. extra ?? []], progress, cancel);
     }
 
     /// <summary>Runs any entries over the take's raw samples.</summary>
-    public async Task<LedgerRun> RunAll(Take take, IResources resources, IReadOnlyList<Entry> entries, IProgress<double>? progress = null, CancellationToken cancel = default)
+    public async Task<LedgerRun> RunAll(
+        Take take,
+        IResources resources,
+        IReadOnlyList<Entry> entries,
+        IProgress<double>? progress = null,
+        CancellationToken cancel = default
+    )
     {
         var seed = Seed(take, resources);
         TakeData? raw = null;
-        if (entries.Count == 0 || !Ledger.Hashes(seed, entries).Where((_, i) => entries[i].On).Reverse().Any(h => cache.Find(h) is not null))
+        if (
+            entries.Count == 0
+            || !Ledger.Hashes(seed, entries).Where((_, i) => entries[i].On).Reverse().Any(h => cache.Find(h) is not null)
+        )
         {
             raw = await Raw(take, seed, cancel);
         }
 
         // What was found may be forgotten again in between, under the pressure of other takes: then the raw samples are read after all.
-        var (data, results, hash) = Ledger.Run(() => raw ?? samples.ReadRaw(take, cancel).GetAwaiter().GetResult(), seed, entries, new OperationContext(resources, progress, cancel), cache);
+        var (data, results, hash) = Ledger.Run(
+            () => raw ?? samples.ReadRaw(take, cancel).GetAwaiter().GetResult(),
+            seed,
+            entries,
+            new OperationContext(resources, progress, cancel),
+            cache
+        );
         return new LedgerRun(data, results, hash);
     }
 
@@ -61,10 +90,18 @@ public sealed class TakeLedger(EidolonDb db, SampleStore samples, ResultCache ca
         await db.SaveChangesAsync(cancel);
     }
 
-    private static LedgerRow Row(Take take, Entry entry, string summary, int position) => new()
-    {
-        TakeId = take.Id, Position = position, Operation = entry.Operation, Version = entry.Version, Parameters = entry.Parameters.ToJsonString(), On = entry.On, Summary = summary, CreatedUtc = DateTime.UtcNow,
-    };
+    private static LedgerRow Row(Take take, Entry entry, string summary, int position) =>
+        new()
+        {
+            TakeId = take.Id,
+            Position = position,
+            Operation = entry.Operation,
+            Version = entry.Version,
+            Parameters = entry.Parameters.ToJsonString(),
+            On = entry.On,
+            Summary = summary,
+            CreatedUtc = DateTime.UtcNow,
+        };
 
     /// <summary>Adds an entry and keeps what it said.</summary>
     public async Task<LedgerRow> Add(Take take, Entry entry, string summary, CancellationToken cancel = default)
@@ -100,5 +137,7 @@ public sealed class TakeLedger(EidolonDb db, SampleStore samples, ResultCache ca
 
     /// <summary>The raw samples and everything outside the Ledger that results depend on.</summary>
     private static UInt128 Seed(Take take, IResources resources) =>
-        System.IO.Hashing.XxHash128.HashToUInt128(System.Text.Encoding.UTF8.GetBytes($"{take.RawHash}|{(resources as IVersioned)?.Version}"));
+        System.IO.Hashing.XxHash128.HashToUInt128(
+            System.Text.Encoding.UTF8.GetBytes($"{take.RawHash}|{(resources as IVersioned)?.Version}")
+        );
 }

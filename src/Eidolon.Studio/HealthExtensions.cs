@@ -7,7 +7,15 @@ namespace Eidolon.Studio;
 /// <summary>The studio is healthy when its database answers.</summary>
 internal static class HealthExtensions
 {
-    public static IHealthChecksBuilder AddDbContextCheckLite(this IHealthChecksBuilder builder) => builder.Add(new HealthCheckRegistration("database", s => new DatabaseCheck(s.GetRequiredService<IDbContextFactory<EidolonDb>>()), null, null));
+    public static IHealthChecksBuilder AddDbContextCheckLite(this IHealthChecksBuilder builder) =>
+        builder.Add(
+            new HealthCheckRegistration(
+                "database",
+                s => new DatabaseCheck(s.GetRequiredService<IDbContextFactory<EidolonDb>>()),
+                null,
+                null
+            )
+        );
 
     private sealed class DatabaseCheck(IDbContextFactory<EidolonDb> factory) : IHealthCheck
     {

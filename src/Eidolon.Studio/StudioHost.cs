@@ -26,7 +26,7 @@ public static class StudioHost
         var data = Value(args, "--data") ?? Path.Combine(Directory.GetCurrentDirectory(), ".eidolon", demo ? "demo" : "studio");
         var clock = Stopwatch.StartNew();
         var app = Build(new StudioOptions(data, demo), args, $"http://127.0.0.1:{port}");
-        await Prepare(app.Services, message => Console.WriteLine($"  {clock.Elapsed.TotalSeconds,5:0.0} s  {message}"));
+        await Prepare(app.Services, message => Console.WriteLine($"  {clock.Elapsed.TotalSeconds, 5:0.0} s  {message}"));
         await app.StartAsync();
         Console.WriteLine($"Eidolon is ready after {clock.Elapsed.TotalSeconds:0.0} s: {app.Urls.First()}");
         await app.WaitForShutdownAsync();
@@ -37,15 +37,31 @@ public static class StudioHost
     public static WebApplication Build(StudioOptions options, string[] args, string url)
     {
         Directory.CreateDirectory(options.DataFolder);
-        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = [], ContentRootPath = AppContext.BaseDirectory, ApplicationName = typeof(StudioHost).Assembly.GetName().Name });
+        var builder = WebApplication.CreateBuilder(
+            new WebApplicationOptions
+            {
+                Args = [],
+                ContentRootPath = AppContext.BaseDirectory,
+                ApplicationName = typeof(StudioHost).Assembly.GetName().Name,
+            }
+        );
         builder.WebHost.UseUrls(url).UseStaticWebAssets();
         builder.WebHost.ConfigureKestrel(k =>
         {
             k.AddServerHeader = false;
             k.Limits.MaxRequestBodySize = StudioOptions.UploadLimit;
         });
-        builder.Services.AddSerilog(l => l.MinimumLevel.Information().MinimumLevel.Override("Microsoft", Serilog.Events.LogEventLevel.Warning).MinimumLevel.Override("Quartz", Serilog.Events.LogEventLevel.Warning)
-            .WriteTo.File(new Serilog.Formatting.Json.JsonFormatter(), Path.Combine(options.DataFolder, "log", "studio-.json"), rollingInterval: RollingInterval.Day, retainedFileCountLimit: 7));
+        builder.Services.AddSerilog(l =>
+            l.MinimumLevel.Information()
+                .MinimumLevel.Override("Microsoft", Serilog.Events.LogEventLevel.Warning)
+                .MinimumLevel.Override("Quartz", Serilog.Events.LogEventLevel.Warning)
+                .WriteTo.File(
+                    new Serilog.Formatting.Json.JsonFormatter(),
+                    Path.Combine(options.DataFolder, "log", "studio-.json"),
+                    rollingInterval: RollingInterval.Day,
+                    retainedFileCountLimit: 7
+                )
+        );
         AddServices(builder.Services, options);
         var app = builder.Build();
         app.UseMiddleware<SecurityHeaders>();
@@ -110,12 +126,14 @@ public static class StudioHost
         services.AddSignalR().AddMessagePackProtocol();
         services.AddHealthChecks().AddDbContextCheckLite();
         services.Configure<FormOptions>(o => o.MultipartBodyLengthLimit = StudioOptions.UploadLimit);
-        services.AddQuartz(q => q.UsePersistentStore(store =>
-        {
-            store.UseSqlite(SqliteFactory.Instance, $"Data Source={options.JobDatabase}");
-            store.UseSystemTextJsonSerializer();
-            store.ProvisionSchema();
-        }));
+        services.AddQuartz(q =>
+            q.UsePersistentStore(store =>
+            {
+                store.UseSqlite(SqliteFactory.Instance, $"Data Source={options.JobDatabase}");
+                store.UseSystemTextJsonSerializer();
+                store.ProvisionSchema();
+            })
+        );
         services.AddQuartzHostedService(o => o.WaitForJobsToComplete = false);
     }
 

@@ -17,9 +17,7 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
     private readonly string _downloads;
 
     public BrowserTests(DemoStudio studio)
-        : this(studio, Directory.CreateTempSubdirectory("eidolon-downloads").FullName)
-    {
-    }
+        : this(studio, Directory.CreateTempSubdirectory("eidolon-downloads").FullName) { }
 
     private BrowserTests(DemoStudio studio, string downloads)
         : base(studio, downloads) => _downloads = downloads;
@@ -48,12 +46,17 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
     public void A_take_goes_from_record_to_a_downloaded_file()
     {
         Browser.Open("/record");
-        Browser.Js("document.getElementById('setup').value = 'HL_077_first-light'; document.getElementById('number').value = '1'; const s = document.getElementById('scene'); s.value = 'gangplank-hop'; document.querySelector('[data-performer=Ines]').click(); document.querySelector('[data-performer=Tobi]').click(); s.dispatchEvent(new Event('change'))");
+        Browser.Js(
+            "document.getElementById('setup').value = 'HL_077_first-light'; document.getElementById('number').value = '1'; const s = document.getElementById('scene'); s.value = 'gangplank-hop'; document.querySelector('[data-performer=Ines]').click(); document.querySelector('[data-performer=Tobi]').click(); s.dispatchEvent(new Event('change'))"
+        );
         Browser.Until("return document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'", "Tobi to be found", 120);
         Browser.Until("return Number(document.getElementById('live-count').textContent) > 40", "live markers");
         Click("#record");
         Browser.Until("return document.querySelector('#states .on')?.textContent === 'Recording'", "the recording to run");
-        Browser.Until("return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 4", "four seconds of recording");
+        Browser.Until(
+            "return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 4",
+            "four seconds of recording"
+        );
         Click("#record");
         Browser.Until("return location.pathname.endsWith('/label')", "the take's Label page");
         Browser.Ready();
@@ -88,7 +91,7 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Assert.True(double.Parse(Browser.One("#read-back").Text.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture) < 0.01);
         Click("#download");
         var file = Path.Combine(_downloads, "stevedore_HL_077_first-light_01.glb");
-        for (var end = DateTime.UtcNow.AddSeconds(30); !File.Exists(file) && DateTime.UtcNow < end;)
+        for (var end = DateTime.UtcNow.AddSeconds(30); !File.Exists(file) && DateTime.UtcNow < end; )
         {
             Thread.Sleep(50);
         }
@@ -97,7 +100,9 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Assert.Equal(30, motion.FrameRate);
         Assert.True(motion.FrameCount > 400);
         // A live connection that ends because the page is left is no fault of the page.
-        Assert.DoesNotContain(Browser.Problems(), p => !p.Contains("hubs/live", StringComparison.Ordinal) && !p.Contains("WebSocket", StringComparison.Ordinal));
+        Assert.DoesNotContain(Browser.Problems(), p =>
+            !p.Contains("hubs/live", StringComparison.Ordinal) && !p.Contains("WebSocket", StringComparison.Ordinal)
+        );
     }
 
     [Fact]
@@ -105,11 +110,23 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
     {
         var take = Take("HL_014_haul-rope_01");
         Browser.Open($"/takes/{take.Id}/label");
-        var dot = (string)Browser.Js("return eidolon.scene.markers.find((m, i) => !m.named && eidolon.stage.markers.seen(eidolon.clock.frame, i)).name")!;
+        var dot = (string)
+            Browser.Js("return eidolon.scene.markers.find((m, i) => !m.named && eidolon.stage.markers.seen(eidolon.clock.frame, i)).name")!;
         Click("#names button[data-name=Crown]");
         const string Named = "return eidolon.scene.markers.some(m => m.name === 'Crown' && m.named)";
         // The name is on the screen before the server has answered, and stays when it has.
-        Change(() => Assert.True(Browser.Js("const i = eidolon.scene.markers.findIndex(m => m.name === arguments[0]); eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } })); " + Named, dot) is true), "the name");
+        Change(
+            () =>
+                Assert.True(
+                    Browser.Js(
+                        "const i = eidolon.scene.markers.findIndex(m => m.name === arguments[0]); eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } })); "
+                            + Named,
+                        dot
+                    )
+                        is true
+                ),
+            "the name"
+        );
         Assert.True(Browser.Js(Named) is true);
         Assert.Contains("Pinned", Browser.One("#part-ledger").Text, StringComparison.Ordinal);
         // The next name is chosen by itself, and where the first one is worn is told on the figure.
@@ -125,7 +142,9 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         var take = Take("HL_014_haul-rope_03");
         Browser.Open($"/takes/{take.Id}/clean");
         Work("#longest ~ .btn, form:has(#longest) .btn", "fill", take.Id);
-        Browser.Js("document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
+        Browser.Js(
+            "document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'"
+        );
         Click("#save-recipe button");
         Browser.Until("return location.pathname === '/recipes' && document.readyState === 'complete'", "the Recipes");
         Assert.Contains("label, fill gaps", Browser.One("#main").Text, StringComparison.Ordinal);
@@ -136,15 +155,32 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         }
 
         Click("#run-recipe");
-        Browser.Until("return document.querySelector('#day-table')?.dataset.busy === 'false' && [...document.querySelectorAll('#day-table td b')].filter(b => b.textContent === 'Done').length === 3", "three takes done", 120);
+        Browser.Until(
+            "return document.querySelector('#day-table')?.dataset.busy === 'false' && [...document.querySelectorAll('#day-table td b')].filter(b => b.textContent === 'Done').length === 3",
+            "three takes done",
+            120
+        );
         Assert.Contains("Must fix", Browser.One("#day-table").Text, StringComparison.Ordinal);
         using var db = Db();
-        Assert.All(others, name => Assert.Equal("fill", db.Ledger.Where(l => db.Takes.Any(t => t.Name == name && t.Id == l.TakeId)).OrderByDescending(l => l.Position).First().Operation));
+        Assert.All(others, name =>
+            Assert.Equal(
+                "fill",
+                db.Ledger.Where(l => db.Takes.Any(t => t.Name == name && t.Id == l.TakeId))
+                    .OrderByDescending(l => l.Position)
+                    .First()
+                    .Operation
+            )
+        );
         // A second one of the same name is refused in words.
         Browser.Open($"/takes/{take.Id}/clean");
-        Browser.Js("document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'");
+        Browser.Js(
+            "document.querySelector('#recipe-of').open = true; document.querySelector('#save-recipe input[name=name]').value = 'Names and gaps'"
+        );
         Click("#save-recipe button");
-        Browser.Until("return /There is a Recipe/.test(document.querySelector('#save-recipe [role=alert]')?.textContent ?? '')", "a refusal");
+        Browser.Until(
+            "return /There is a Recipe/.test(document.querySelector('#save-recipe [role=alert]')?.textContent ?? '')",
+            "a refusal"
+        );
         // As it was for the tests that follow.
         using var scope = Server.Services.CreateScope();
         var service = scope.ServiceProvider.GetRequiredService<Studio.Services.TakeService>();
@@ -160,7 +196,9 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         var take = Take("HL_014_haul-rope_03");
         Browser.Open($"/takes/{take.Id}/label");
         Click("#correct summary");
-        Browser.Js("const f = document.querySelectorAll('#correct form')[1]; f.elements.a.value = 'KneeOutL'; f.elements.b.value = 'KneeInL'; f.elements.from.value = 333;");
+        Browser.Js(
+            "const f = document.querySelectorAll('#correct form')[1]; f.elements.a.value = 'KneeOutL'; f.elements.b.value = 'KneeInL'; f.elements.from.value = 333;"
+        );
         Work("#correct form:nth-of-type(2) button", "exchange", take.Id);
         Browser.Open($"/takes/{take.Id}/clean");
         Click("#findings [data-kind=swap]");
@@ -184,13 +222,28 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Browser.Until("return document.getElementById('remedy-said').textContent.startsWith('Proposed')", "a proposal");
         Assert.True(Browser.Js("return eidolon.stage.markers.proposal.geometry.attributes.position.count") is > 10L);
         // The lanes have come nearer, and the marker's curves show the gap and what would be put into it.
-        Assert.True(Browser.Js("return eidolon.lanes.to - eidolon.lanes.from < eidolon.clock.count / 2 && eidolon.lanes.from <= eidolon.clock.frame && eidolon.clock.frame <= eidolon.lanes.to") is true);
-        Assert.True(Browser.Js("const c = eidolon.curves; return c.rows.length === 3 && c.proposals !== null && Number.isNaN(c.series[0][0].values[c.proposals.start]) && !Number.isNaN(c.proposals.chosen[0])") is true);
+        Assert.True(
+            Browser.Js(
+                "return eidolon.lanes.to - eidolon.lanes.from < eidolon.clock.count / 2 && eidolon.lanes.from <= eidolon.clock.frame && eidolon.clock.frame <= eidolon.lanes.to"
+            )
+                is true
+        );
+        Assert.True(
+            Browser.Js(
+                "const c = eidolon.curves; return c.rows.length === 3 && c.proposals !== null && Number.isNaN(c.series[0][0].values[c.proposals.start]) && !Number.isNaN(c.proposals.chosen[0])"
+            )
+                is true
+        );
         Browser.Js("document.querySelector('.e-scrub').dispatchEvent(new MouseEvent('dblclick', { bubbles: true }))");
         Assert.True(Browser.Js("return eidolon.lanes.from === 0 && eidolon.lanes.to === eidolon.clock.count - 1") is true);
         Key("c");
         Assert.Equal("speed", Browser.Js("return eidolon.curves.kind"));
-        Assert.True(Browser.Js("const v = eidolon.curves.series[0][0].values.filter(x => !Number.isNaN(x)); return v.length > 100 && Math.max(...v) < 20 && Math.max(...v) > 0.1") is true);
+        Assert.True(
+            Browser.Js(
+                "const v = eidolon.curves.series[0][0].values.filter(x => !Number.isNaN(x)); return v.length > 100 && Math.max(...v) < 20 && Math.max(...v) > 0.1"
+            )
+                is true
+        );
         var gaps = Convert.ToInt32(Browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)"));
         Work("#take-it", "fill", take.Id);
         Assert.Equal(gaps - 1, Convert.ToInt32(Browser.Js("return eidolon.scene.lanes.reduce((n, l) => n + (l.gaps?.length ?? 0), 0)")));
@@ -208,7 +261,10 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'B', shiftKey: true, bubbles: true }))");
         Browser.Js("window.seen = []; eidolon.clock.addEventListener('frame', () => window.seen.push(eidolon.clock.frame))");
         Key(" ");
-        Browser.Until("return window.seen.length > 20 && window.seen.some((f, i) => i > 0 && f < window.seen[i - 1])", "the range to come round");
+        Browser.Until(
+            "return window.seen.length > 20 && window.seen.some((f, i) => i > 0 && f < window.seen[i - 1])",
+            "the range to come round"
+        );
         Key(" ");
         Assert.True(Browser.Js("return window.seen.every(f => f >= 100 && f <= 130)") is true);
         var box = Browser.One(".e-scrub");
@@ -241,7 +297,8 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
             }
             done(JSON.stringify(out));
             """;
-        var json = (string)((IJavaScriptExecutor)Browser.Driver).ExecuteAsyncScript($"(async () => {{ {script} }}).apply(null, arguments)")!;
+        var json = (string)
+            ((IJavaScriptExecutor)Browser.Driver).ExecuteAsyncScript($"(async () => {{ {script} }}).apply(null, arguments)")!;
         using var db = Db();
         var handOff = db.HandOffs.Where(h => h.TakeId == take.Id).OrderByDescending(h => h.Id).First();
         var motion = MotionFiles.ReadMotion(handOff.Data, handOff.FileName);
@@ -252,7 +309,13 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
             foreach (var joint in doc.RootElement.GetProperty(frame.ToString()).EnumerateObject())
             {
                 var p = world[(frame * motion.Skeleton.Count) + motion.Skeleton.IndexOf(joint.Name)];
-                Assert.True(Math.Abs(p.X - joint.Value[0].GetDouble()) + Math.Abs(p.Y - joint.Value[1].GetDouble()) + Math.Abs(p.Z - joint.Value[2].GetDouble()) < 5e-5, joint.Name);
+                Assert.True(
+                    Math.Abs(p.X - joint.Value[0].GetDouble())
+                        + Math.Abs(p.Y - joint.Value[1].GetDouble())
+                        + Math.Abs(p.Z - joint.Value[2].GetDouble())
+                        < 5e-5,
+                    joint.Name
+                );
             }
         }
     }
@@ -260,11 +323,24 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
     [Fact]
     public void No_page_has_a_serious_accessibility_violation_by_night_or_day()
     {
-        const string Run = "const done = arguments[arguments.length - 1]; axe.run({ resultTypes: ['violations'], ...arguments[0] }).then(r => done(JSON.stringify(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 140)).join(' | ')))))";
+        const string Run =
+            "const done = arguments[arguments.length - 1]; axe.run({ resultTypes: ['violations'], ...arguments[0] }).then(r => done(JSON.stringify(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 140)).join(' | ')))))";
         var axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "assets", "axe.min.js"));
         Browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
         var take = Take("HL_030_gangplank-hop_02").Id;
-        var pages = new[] { "/", "/keys", "/record", "/record/ring", "/record/suit", "/record/performers", "/record/props", "/record/sets", "/record/import", $"/takes/{take}/video" }.Concat(Studio.Services.StepThread.Names.Skip(1).Select(s => $"/takes/{take}/{s.ToLowerInvariant()}"));
+        var pages = new[]
+        {
+            "/",
+            "/keys",
+            "/record",
+            "/record/ring",
+            "/record/suit",
+            "/record/performers",
+            "/record/props",
+            "/record/sets",
+            "/record/import",
+            $"/takes/{take}/video",
+        }.Concat(Studio.Services.StepThread.Names.Skip(1).Select(s => $"/takes/{take}/{s.ToLowerInvariant()}"));
         foreach (var page in pages)
         {
             Browser.Open($"{page}?theme=dark");
@@ -276,7 +352,11 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
             Click("[data-theme-toggle]");
             Assert.Equal("light", Browser.Js("return document.documentElement.dataset.bsTheme"));
             Browser.Until("return document.getAnimations().every(a => a.playState !== 'running')", "the colours to have changed");
-            var day = (string)((IJavaScriptExecutor)Browser.Driver).ExecuteAsyncScript(Run, new Dictionary<string, object> { ["runOnly"] = new[] { "color-contrast" } })!;
+            var day = (string)
+                ((IJavaScriptExecutor)Browser.Driver).ExecuteAsyncScript(
+                    Run,
+                    new Dictionary<string, object> { ["runOnly"] = new[] { "color-contrast" } }
+                )!;
             Assert.True(day == "[]", $"{page} by day: {day}");
         }
     }

@@ -38,7 +38,12 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
 
     private void Click(string css) => _browser.Js("arguments[0].click()", _browser.One(css));
 
-    private void Change(string id, string value) => _browser.Js("const e = document.getElementById(arguments[0]); e.value = arguments[1]; e.dispatchEvent(new Event('change'))", id, value);
+    private void Change(string id, string value) =>
+        _browser.Js(
+            "const e = document.getElementById(arguments[0]); e.value = arguments[1]; e.dispatchEvent(new Event('change'))",
+            id,
+            value
+        );
 
     [Fact]
     public void The_ring_is_calibrated_from_the_page()
@@ -75,7 +80,11 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Open("/record");
         Click("[data-performer=Tobi]");
         Change("scene", "crate-carry");
-        _browser.Until("return document.querySelector('[data-check=\"body-Ines\"]')?.className === 'good' && document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'", "both performers to be found", 120);
+        _browser.Until(
+            "return document.querySelector('[data-check=\"body-Ines\"]')?.className === 'good' && document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'",
+            "both performers to be found",
+            120
+        );
         _browser.Until("return document.querySelector('[data-check=\"prop-Crate\"]')?.className === 'good'", "the crate to be seen");
         Click("[data-show=both]");
         _browser.Until("return eidolon.stage.figures.length === 2 && eidolon.stage.figures.every(f => f.group.visible)", "both figures");
@@ -84,11 +93,17 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         Change("number", "1");
         Click("#record");
         _browser.Until("return document.querySelector('#states .on')?.textContent === 'Recording'", "the recording to run");
-        _browser.Until("return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 1", "a second of recording");
+        _browser.Until(
+            "return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 1",
+            "a second of recording"
+        );
         Click("[data-device=ring] [data-cut]");
         _browser.Until("return document.querySelector('[data-device=ring]').classList.contains('off')", "the ring to be missed");
         Click("[data-device=ring] [data-cut]");
-        _browser.Until("return !document.querySelector('[data-device=ring]').classList.contains('off') && Number(document.querySelector('[data-device=ring] [data-lost]').textContent) > 0", "the ring to be back and its loss counted");
+        _browser.Until(
+            "return !document.querySelector('[data-device=ring]').classList.contains('off') && Number(document.querySelector('[data-device=ring] [data-lost]').textContent) > 0",
+            "the ring to be back and its loss counted"
+        );
         Click("#record");
         _browser.Until("return location.pathname.endsWith('/label')", "the take's Label page");
         _browser.Ready();
@@ -113,10 +128,20 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         }
 
         _browser.Open("/record/props");
-        _browser.Until("return eidolon.stage.markers && eidolon.stage.markers.info.some((m, i) => !m.named && eidolon.stage.markers.seen(0, i) && eidolon.stage.markers.samples.data[i * 3 + 1] > 0.2)", "markers on the Stage", 120);
+        _browser.Until(
+            "return eidolon.stage.markers && eidolon.stage.markers.info.some((m, i) => !m.named && eidolon.stage.markers.seen(0, i) && eidolon.stage.markers.samples.data[i * 3 + 1] > 0.2)",
+            "markers on the Stage",
+            120
+        );
         // The crate stands alone on the floor in the scene's beginning: the lid's five markers are at one height.
-        _browser.Until("const d = eidolon.stage.markers.samples.data, s = [...Array(eidolon.view.slots).keys()].filter(i => Math.abs(d[i * 3 + 1] - 0.37) < 0.012 && Math.abs(d[i * 3]) < 0.3); if (s.length < 4) return false; window.lid = s; return true", "the lid's markers", 60);
-        _browser.Js("for (const i of window.lid.slice(0, 4)) eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } }))");
+        _browser.Until(
+            "const d = eidolon.stage.markers.samples.data, s = [...Array(eidolon.view.slots).keys()].filter(i => Math.abs(d[i * 3 + 1] - 0.37) < 0.012 && Math.abs(d[i * 3]) < 0.3); if (s.length < 4) return false; window.lid = s; return true",
+            "the lid's markers",
+            60
+        );
+        _browser.Js(
+            "for (const i of window.lid.slice(0, 4)) eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } }))"
+        );
         Assert.Equal("Make it of 4 markers", _browser.One("#make").Text);
         _browser.Js("document.getElementById('name').value = 'Lid'");
         Click("#make");
@@ -128,12 +153,22 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         Assert.Equal(4, body.Markers.Count);
         _browser.Js("document.querySelector('#pivot [name=y]').value = '-180'; document.getElementById('tie').value = 'camera'");
         Click("#pivot button:not([type=button])");
-        _browser.Until("return document.readyState === 'complete' && document.getElementById('tie')?.value === 'camera' && document.body.dataset.ready === 'true'", "the pivot to be kept");
+        _browser.Until(
+            "return document.readyState === 'complete' && document.getElementById('tie')?.value === 'camera' && document.body.dataset.ready === 'true'",
+            "the pivot to be kept"
+        );
         var moved = Core.Formats.Json.RigidBodyJson.Read(made.Props.AsNoTracking().Single(p => p.Name == "Lid").Markers, "Lid");
         Assert.All(body.Markers.Zip(moved.Markers), p => Assert.Equal(p.First.Y + 0.18f, p.Second.Y, 3));
         // The other tests of this studio carry the crate as it was.
         made.Props.Where(p => p.Name == "Lid").ExecuteDelete();
-        made.Props.Add(new PropRow { ProductionId = row.ProductionId, Name = "Crate", Markers = Core.Formats.Json.RigidBodyJson.Write(HarbourProps.Crate) });
+        made.Props.Add(
+            new PropRow
+            {
+                ProductionId = row.ProductionId,
+                Name = "Crate",
+                Markers = Core.Formats.Json.RigidBodyJson.Write(HarbourProps.Crate),
+            }
+        );
         made.SaveChanges();
     }
 
@@ -167,15 +202,26 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
 
         File.WriteAllText(P("broken.c3d"), "this is no C3D file");
         _browser.Open("/record/import");
-        _browser.One("#files").SendKeys(string.Join('\n', new[] { "quay.c3d", "points.csv", "figure.glb", "giant.bvh", "broken.c3d" }.Select(P)));
+        _browser
+            .One("#files")
+            .SendKeys(string.Join('\n', new[] { "quay.c3d", "points.csv", "figure.glb", "giant.bvh", "broken.c3d" }.Select(P)));
         Click("#look");
-        _browser.Until("return document.querySelectorAll('#waiting li').length === 4 && document.body.dataset.ready === 'true'", "four files to wait");
+        _browser.Until(
+            "return document.querySelectorAll('#waiting li').length === 4 && document.body.dataset.ready === 'true'",
+            "four files to wait"
+        );
         Assert.Contains("broken.c3d", _browser.One(".e-file-error").Text, StringComparison.Ordinal);
         _browser.Js("[...document.querySelectorAll('#waiting a')].find(a => a.textContent.includes('giant.bvh')).click()");
-        _browser.Until("return document.querySelector('#height') && Number(document.getElementById('height').textContent) > 10 && document.body.dataset.ready === 'true'", "a giant");
+        _browser.Until(
+            "return document.querySelector('#height') && Number(document.getElementById('height').textContent) > 10 && document.body.dataset.ready === 'true'",
+            "a giant"
+        );
         _browser.Js("const s = document.getElementById('scale'); s.value = [...s.options].find(o => o.textContent.startsWith('mm')).value");
         Click("#try");
-        _browser.Until("return document.querySelector('#height') && Math.abs(Number(document.getElementById('height').textContent) - 1.8) < 0.3 && document.body.dataset.ready === 'true'", "a person");
+        _browser.Until(
+            "return document.querySelector('#height') && Math.abs(Number(document.getElementById('height').textContent) - 1.8) < 0.3 && document.body.dataset.ready === 'true'",
+            "a person"
+        );
         Assert.True(_browser.Js("return eidolon.stage.markers.count > 20") is true);
         Click("button[name=all][value=true]");
         _browser.Until("return /on the Board/.test(document.body.textContent)", "the files to be in", 60);
@@ -184,7 +230,14 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         Assert.Contains(takes, t => t.Name == "quay" && t.FrameCount == 240);
         var giant = Assert.Single(takes, t => t.Name == "giant");
         _browser.Open($"/takes/{giant.Id}/retarget");
-        Assert.True(Convert.ToDouble(_browser.Js("return eidolon.stage.figures[0].hips(eidolon.stage.camera.position.clone()).y"), System.Globalization.CultureInfo.InvariantCulture) is > 0.6 and < 1.2);
+        Assert.True(
+            Convert.ToDouble(
+                _browser.Js("return eidolon.stage.figures[0].hips(eidolon.stage.camera.position.clone()).y"),
+                System.Globalization.CultureInfo.InvariantCulture
+            )
+                is > 0.6
+                    and < 1.2
+        );
     }
 
     [Fact]
@@ -199,14 +252,17 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Open($"/takes/{take}/video");
         // The browser itself makes a small film of a moving square.
         _browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(30);
-        var film = (string)_browser.Driver.ExecuteAsyncScript("""
-            const done = arguments[arguments.length - 1], c = document.createElement('canvas'); c.width = 160; c.height = 90;
-            const g = c.getContext('2d'), r = new MediaRecorder(c.captureStream(30), { mimeType: 'video/webm' }), parts = []; let n = 0;
-            const tick = setInterval(() => { g.fillStyle = '#203'; g.fillRect(0, 0, 160, 90); g.fillStyle = '#fc8'; g.fillRect(n++ * 2, 30, 20, 20); }, 33);
-            r.ondataavailable = e => parts.push(e.data);
-            r.onstop = async () => { clearInterval(tick); const b = new Uint8Array(await new Blob(parts).arrayBuffer()); let s = ''; for (const x of b) s += String.fromCharCode(x); done(btoa(s)); };
-            r.start(); setTimeout(() => r.stop(), 2500);
-            """)!;
+        var film = (string)
+            _browser.Driver.ExecuteAsyncScript(
+                """
+                const done = arguments[arguments.length - 1], c = document.createElement('canvas'); c.width = 160; c.height = 90;
+                const g = c.getContext('2d'), r = new MediaRecorder(c.captureStream(30), { mimeType: 'video/webm' }), parts = []; let n = 0;
+                const tick = setInterval(() => { g.fillStyle = '#203'; g.fillRect(0, 0, 160, 90); g.fillStyle = '#fc8'; g.fillRect(n++ * 2, 30, 20, 20); }, 33);
+                r.ondataavailable = e => parts.push(e.data);
+                r.onstop = async () => { clearInterval(tick); const b = new Uint8Array(await new Blob(parts).arrayBuffer()); let s = ''; for (const x of b) s += String.fromCharCode(x); done(btoa(s)); };
+                r.start(); setTimeout(() => r.stop(), 2500);
+                """
+            )!;
         var path = Path.Combine(_folder, "quay-side.webm");
         File.WriteAllBytes(path, Convert.FromBase64String(film));
         _browser.One("#file").SendKeys(path);
@@ -214,14 +270,21 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Until("return document.getElementById('film')?.readyState >= 1 && document.body.dataset.ready === 'true'", "the film");
         _browser.Js("document.getElementById('offset').value = '0.5'");
         Click("#line-up .btn-primary");
-        _browser.Until("return document.getElementById('film')?.readyState >= 1 && document.getElementById('offset').value === '0.5' && document.body.dataset.ready === 'true'", "the offset to be kept");
+        _browser.Until(
+            "return document.getElementById('film')?.readyState >= 1 && document.getElementById('offset').value === '0.5' && document.body.dataset.ready === 'true'",
+            "the offset to be kept"
+        );
         _browser.Js("eidolon.clock.set(120)");
         _browser.Until("return Math.abs(eidolon.film.currentTime - 1.5) < 0.05", "the film at the take's second");
         Click("#play");
-        _browser.Until("return eidolon.clock.frame > 150 && Math.abs(eidolon.film.currentTime - (0.5 + eidolon.clock.frame / 120)) < 0.3", "both to play in step");
+        _browser.Until(
+            "return eidolon.clock.frame > 150 && Math.abs(eidolon.film.currentTime - (0.5 + eidolon.clock.frame / 120)) < 0.3",
+            "both to play in step"
+        );
         // Joints are clicked in the film where a camera beside the stage would have seen them; then the figure stands over the film.
         Click("#play");
-        _browser.Js("""
+        _browser.Js(
+            """
             const s = eidolon.stage, f = s.figures[0], film = eidolon.film, names = [...document.getElementById('joint').options].map(o => o.value);
             const eye = s.camera.clone(); eye.aspect = film.videoWidth / film.videoHeight; eye.updateProjectionMatrix();
             for (const frame of [60, 300]) {
@@ -232,18 +295,25 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
                 film.dispatchEvent(new MouseEvent('click', { clientX: box.left + (p.x + 1) / 2 * box.width, clientY: box.top + (1 - p.y) / 2 * box.height, bubbles: true }));
               }
             }
-            """);
+            """
+        );
         Assert.Equal("12 of 6", _browser.One("#click-count").Text);
         Click("#locate");
         _browser.Until("return !document.getElementById('under').disabled", "the camera to be found");
         Assert.Matches("^[0-3]\\.[0-9] px$", _browser.One("#camera-rms").Text);
         Click("#under");
-        _browser.Until("return document.querySelector('#stage > video') !== null && eidolon.stage.scene.background === null", "the film under the figure");
+        _browser.Until(
+            "return document.querySelector('#stage > video') !== null && eidolon.stage.scene.background === null",
+            "the film under the figure"
+        );
         Click("#beside");
         File.WriteAllText(Path.Combine(_folder, "letter.mp4"), "not a film at all");
         _browser.One("#file").SendKeys(Path.Combine(_folder, "letter.mp4"));
         Click(".e-film form button");
-        _browser.Until("return /neither an mp4 nor a webm/.test(document.querySelector('.e-file-error')?.textContent ?? '')", "a clear refusal");
+        _browser.Until(
+            "return /neither an mp4 nor a webm/.test(document.querySelector('.e-file-error')?.textContent ?? '')",
+            "a clear refusal"
+        );
     }
 
     [Fact]
@@ -266,7 +336,10 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Ready();
         _browser.Js("document.getElementById('name').value = 'Maro'; document.getElementById('height').value = '1.62'");
         Click("form[action*='handler=Add'] button");
-        _browser.Until("return /Maro/.test(document.querySelector('.e-left')?.textContent ?? '') && document.body.dataset.ready === 'true'", "the performer");
+        _browser.Until(
+            "return /Maro/.test(document.querySelector('.e-left')?.textContent ?? '') && document.body.dataset.ready === 'true'",
+            "the performer"
+        );
         Assert.True(_browser.Js("return eidolon.stage.content.children.length > 0") is true);
     }
 }

@@ -30,15 +30,23 @@ public abstract class TakePage(DemoStudio studio, string? downloads = null) : ID
 
     protected void Click(string css) => Browser.Js("arguments[0].click()", Browser.One(css));
 
-    protected void Key(string key) => Browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: arguments[0], bubbles: true }))", key);
+    protected void Key(string key) =>
+        Browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: arguments[0], bubbles: true }))", key);
 
     /// <summary>Does something to the Ledger and waits until the page shows the state that comes of it, in place or loaded anew.</summary>
     protected void Change(Action act, string what)
     {
         var before = (string)Browser.Js("return document.getElementById('main').dataset.state")!;
         act();
-        Browser.Until($"return !!document.querySelector('#job [role=alert]') || (document.readyState === 'complete' && document.getElementById('main')?.dataset.state !== '{before}')", $"{what} to finish", 120);
-        Assert.False(Browser.Has("#job [role=alert]"), Browser.Has("#job [role=alert]") ? Browser.One("#job [role=alert]").Text : string.Empty);
+        Browser.Until(
+            $"return !!document.querySelector('#job [role=alert]') || (document.readyState === 'complete' && document.getElementById('main')?.dataset.state !== '{before}')",
+            $"{what} to finish",
+            120
+        );
+        Assert.False(
+            Browser.Has("#job [role=alert]"),
+            Browser.Has("#job [role=alert]") ? Browser.One("#job [role=alert]").Text : string.Empty
+        );
         Browser.Ready();
     }
 }

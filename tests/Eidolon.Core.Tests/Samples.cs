@@ -12,12 +12,19 @@ internal static class Samples
         var random = new Random(seed);
         float F() => random.NextSingle() - 0.5f;
         Quaternion Q() => Quaternion.Normalize(new Quaternion(F(), F(), F(), F() + 0.6f));
-        var list = Enumerable.Range(0, joints).Select(i => new Joint($"joint {i}", i == 0 ? -1 : random.Next(i), new Vector3(F(), F(), F())) { RestRotation = turnedRest ? Q() : Quaternion.Identity }).ToArray();
+        var list = Enumerable
+            .Range(0, joints)
+            .Select(i => new Joint($"joint {i}", i == 0 ? -1 : random.Next(i), new Vector3(F(), F(), F()))
+            {
+                RestRotation = turnedRest ? Q() : Quaternion.Identity,
+            })
+            .ToArray();
         var motion = new Motion(new Skeleton(list), 120, frames);
         for (var k = 0; k < motion.Rotations.Length; k++)
         {
             motion.Rotations[k] = Q();
-            motion.Translations[k] = k % joints == 0 || (moving && k % joints == 3) ? new Vector3(F() * 4, F(), F() * 4) : list[k % joints].Offset;
+            motion.Translations[k] =
+                k % joints == 0 || (moving && k % joints == 3) ? new Vector3(F() * 4, F(), F() * 4) : list[k % joints].Offset;
         }
 
         return motion;

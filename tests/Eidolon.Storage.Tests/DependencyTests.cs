@@ -11,7 +11,11 @@ public sealed class DependencyTests
     [InlineData("eidolon-cli", "Eidolon.Core Eidolon.StandIns")]
     public void Dependencies_point_one_way(string assembly, string allowed)
     {
-        var used = Assembly.Load(assembly).GetReferencedAssemblies().Select(a => a.Name!).Where(n => n.StartsWith("Eidolon", StringComparison.Ordinal));
+        var used = Assembly
+            .Load(assembly)
+            .GetReferencedAssemblies()
+            .Select(a => a.Name!)
+            .Where(n => n.StartsWith("Eidolon", StringComparison.Ordinal));
         Assert.Subset(allowed.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToHashSet(), used.ToHashSet());
     }
 
@@ -19,6 +23,10 @@ public sealed class DependencyTests
     public void The_core_knows_no_database_and_no_web()
     {
         var used = Assembly.Load("Eidolon.Core").GetReferencedAssemblies().Select(a => a.Name!);
-        Assert.DoesNotContain(used, n => n.Contains("AspNetCore", StringComparison.Ordinal) || n.Contains("EntityFramework", StringComparison.Ordinal) || n.Contains("Sqlite", StringComparison.Ordinal));
+        Assert.DoesNotContain(used, n =>
+            n.Contains("AspNetCore", StringComparison.Ordinal)
+            || n.Contains("EntityFramework", StringComparison.Ordinal)
+            || n.Contains("Sqlite", StringComparison.Ordinal)
+        );
     }
 }

@@ -22,7 +22,16 @@ public sealed class StorageTests : IAsyncLifetime
         _options = new DbContextOptionsBuilder<EidolonDb>().UseSqlite($"Data Source={Path.Combine(_folder, "t.db")}").Options;
         _db = new EidolonDb(_options);
         await _db.Database.MigrateAsync();
-        _db.Productions.Add(new Production { Name = "Harbour Lights", Days = { new ShootDay { Name = "Day 1", Date = new DateOnly(2026, 5, 4) } } });
+        _db.Productions.Add(
+            new Production
+            {
+                Name = "Harbour Lights",
+                Days =
+                {
+                    new ShootDay { Name = "Day 1", Date = new DateOnly(2026, 5, 4) },
+                },
+            }
+        );
         await _db.SaveChangesAsync();
     }
 
@@ -39,10 +48,22 @@ public sealed class StorageTests : IAsyncLifetime
         var markers = new MarkerTake(["A", "B", "C", "D", "E"], 120, frames);
         for (var k = 0; k < markers.Positions.Length; k++)
         {
-            markers.Positions[k] = k % 97 < 4 ? MarkerTake.Hidden : new Vector3(random.NextSingle() * 0.001f + (k % 5), MathF.Sin(k / 500f), 1);
+            markers.Positions[k] =
+                k % 97 < 4 ? MarkerTake.Hidden : new Vector3(random.NextSingle() * 0.001f + (k % 5), MathF.Sin(k / 500f), 1);
         }
 
-        var take = new Take { ShootDayId = 1, Name = $"HL_{Guid.NewGuid():N}", SetUp = "HL", Performer = "Ines", FrameRate = 120, FrameCount = frames, Channels = string.Join('\n', markers.Names), RawHash = "h", State = TakeState.Kept };
+        var take = new Take
+        {
+            ShootDayId = 1,
+            Name = $"HL_{Guid.NewGuid():N}",
+            SetUp = "HL",
+            Performer = "Ines",
+            FrameRate = 120,
+            FrameCount = frames,
+            Channels = string.Join('\n', markers.Names),
+            RawHash = "h",
+            State = TakeState.Kept,
+        };
         _db.Takes.Add(take);
         await _db.SaveChangesAsync();
         await new SampleStore(_db).WriteMarkers(take.Id, markers);
@@ -68,8 +89,26 @@ public sealed class StorageTests : IAsyncLifetime
     [Fact]
     public async Task A_recording_that_was_cut_off_keeps_every_stored_chunk()
     {
-        var take = new Take { ShootDayId = 1, Name = "HL_cut", SetUp = "HL", Performer = "Ines", FrameRate = 120, Channels = "A\nB", State = TakeState.Recording };
-        var empty = new Take { ShootDayId = 1, Name = "HL_empty", SetUp = "HL", Performer = "Ines", FrameRate = 120, Channels = "A\nB", State = TakeState.Recording };
+        var take = new Take
+        {
+            ShootDayId = 1,
+            Name = "HL_cut",
+            SetUp = "HL",
+            Performer = "Ines",
+            FrameRate = 120,
+            Channels = "A\nB",
+            State = TakeState.Recording,
+        };
+        var empty = new Take
+        {
+            ShootDayId = 1,
+            Name = "HL_empty",
+            SetUp = "HL",
+            Performer = "Ines",
+            FrameRate = 120,
+            Channels = "A\nB",
+            State = TakeState.Recording,
+        };
         _db.Takes.AddRange(take, empty);
         await _db.SaveChangesAsync();
         var store = new SampleStore(_db);
@@ -120,7 +159,10 @@ public sealed class StorageTests : IAsyncLifetime
         Assert.NotNull(back);
         Assert.Equal("said", back.Summary);
         Assert.Equal(data.Character!.Rotations, back.Data.Character!.Rotations);
-        Assert.Equal(data.Performer!.Skeleton.Joints.Select(j => (j.Name, j.Role, j.Offset)), back.Data.Performer!.Skeleton.Joints.Select(j => (j.Name, j.Role, j.Offset)));
+        Assert.Equal(
+            data.Performer!.Skeleton.Joints.Select(j => (j.Name, j.Role, j.Offset)),
+            back.Data.Performer!.Skeleton.Joints.Select(j => (j.Name, j.Role, j.Offset))
+        );
         Assert.Null(new ResultCache(new Factory(_options)).Find(entry.Hash(6)));
         Assert.NotEqual(entry.Hash(5), (entry with { Parameters = new JsonObject { ["cutoff"] = 9 } }).Hash(5));
         Assert.Equal((UInt128)5, (entry with { On = false }).Hash(5));
@@ -129,7 +171,13 @@ public sealed class StorageTests : IAsyncLifetime
     private static Motion Body()
     {
         var s = Anthropometry.Body(1.7f);
-        return new Motion(s, 120, 1, [.. s.Joints.Select((_, i) => Quaternion.Normalize(new Quaternion(i, 1, 2, 3)))], [.. s.Joints.Select(j => j.Offset)]);
+        return new Motion(
+            s,
+            120,
+            1,
+            [.. s.Joints.Select((_, i) => Quaternion.Normalize(new Quaternion(i, 1, 2, 3)))],
+            [.. s.Joints.Select(j => j.Offset)]
+        );
     }
 
     private sealed class Factory(DbContextOptions<EidolonDb> options) : IDbContextFactory<EidolonDb>

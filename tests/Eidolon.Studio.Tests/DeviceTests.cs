@@ -9,7 +9,18 @@ namespace Eidolon.Studio.Tests;
 /// <summary>One device over a real socket: what is lost, broken or sent twice is counted, and nothing else gets through.</summary>
 public sealed class DeviceTests
 {
-    private static UdpDeviceSource Face() => new("face", "Face", "weights", DeviceKind.Face, 1, 60, 0, p => FloatPayload.TryRead(p.Span, new float[FaceStandIn.Names.Count]), NullLogger.Instance);
+    private static UdpDeviceSource Face() =>
+        new(
+            "face",
+            "Face",
+            "weights",
+            DeviceKind.Face,
+            1,
+            60,
+            0,
+            p => FloatPayload.TryRead(p.Span, new float[FaceStandIn.Names.Count]),
+            NullLogger.Instance
+        );
 
     [Fact]
     public async Task Five_percent_loss_is_counted_right()
@@ -45,9 +56,16 @@ public sealed class DeviceTests
         var bad = 0;
         for (uint i = 0; i < 300; i++)
         {
-            var size = new DevicePacket(DeviceKind.Face, 0, 80, i, i / 60.0).Write(good, face.Payload(0, i / 60.0, good.AsSpan(DevicePacket.Header)));
+            var size = new DevicePacket(DeviceKind.Face, 0, 80, i, i / 60.0).Write(
+                good,
+                face.Payload(0, i / 60.0, good.AsSpan(DevicePacket.Header))
+            );
             await socket.SendAsync(good.AsMemory(0, size), device.Address);
-            var junk = i % 4 == 0 ? good.AsSpan(0, size).ToArray() : i % 4 == 1 ? good.AsSpan(0, size - 1 - random.Next(20)).ToArray() : i % 4 == 2 ? Stranger(good.AsSpan(0, size).ToArray()) : new byte[random.Next(1, 4000)];
+            var junk =
+                i % 4 == 0 ? good.AsSpan(0, size).ToArray()
+                : i % 4 == 1 ? good.AsSpan(0, size - 1 - random.Next(20)).ToArray()
+                : i % 4 == 2 ? Stranger(good.AsSpan(0, size).ToArray())
+                : new byte[random.Next(1, 4000)];
             if (i % 4 == 3)
             {
                 random.NextBytes(junk);
@@ -77,7 +95,11 @@ public sealed class DeviceTests
         for (uint i = 0; i < 500; i++)
         {
             var sent = 1000 + (i * 0.01);
-            meter.Note(new DevicePacket(DeviceKind.Suit, 0, 50, i, sent + 0.011), sent + (i % 7 == 0 ? 0 : random.NextDouble() * 0.02), "here");
+            meter.Note(
+                new DevicePacket(DeviceKind.Suit, 0, 50, i, sent + 0.011),
+                sent + (i % 7 == 0 ? 0 : random.NextDouble() * 0.02),
+                "here"
+            );
         }
 
         Assert.InRange(meter.Offset, 0.0109, 0.0111);
@@ -116,7 +138,7 @@ public sealed class DeviceTests
 
     private static async Task Until(Func<bool> condition)
     {
-        for (var end = DateTime.UtcNow.AddSeconds(40); DateTime.UtcNow < end;)
+        for (var end = DateTime.UtcNow.AddSeconds(40); DateTime.UtcNow < end; )
         {
             if (condition())
             {

@@ -24,7 +24,8 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         return db.Takes.Single(t => t.Name == name).Id;
     }
 
-    private async Task<string> Token(string page) => Regex.Match(await _http.GetStringAsync(page), "name=\"antiforgery\" content=\"([^\"]+)\"").Groups[1].Value;
+    private async Task<string> Token(string page) =>
+        Regex.Match(await _http.GetStringAsync(page), "name=\"antiforgery\" content=\"([^\"]+)\"").Groups[1].Value;
 
     [Theory]
     [InlineData("/")]
@@ -59,7 +60,10 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
             // What the policy would block must not be there in the first place.
             Assert.DoesNotMatch("<[^>]+\\sstyle=", html);
             Assert.DoesNotMatch("<[^>]+\\son(click|load|input)=", html);
-            Assert.Equal(HttpStatusCode.OK, (await _http.GetAsync($"/api/takes/{Take(take)}/scene?step={step.ToLowerInvariant()}")).StatusCode);
+            Assert.Equal(
+                HttpStatusCode.OK,
+                (await _http.GetAsync($"/api/takes/{Take(take)}/scene?step={step.ToLowerInvariant()}")).StatusCode
+            );
         }
     }
 
@@ -67,7 +71,8 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     [InlineData("/takes/9999/label")]
     [InlineData("/takes/1/dance")]
     [InlineData("/figures/character/Nobody.glb")]
-    public async Task What_is_not_there_is_said(string path) => Assert.Equal(HttpStatusCode.NotFound, (await _http.GetAsync(path)).StatusCode);
+    public async Task What_is_not_there_is_said(string path) =>
+        Assert.Equal(HttpStatusCode.NotFound, (await _http.GetAsync(path)).StatusCode);
 
     [Fact]
     public async Task A_change_without_the_antiforgery_token_is_refused()
@@ -103,7 +108,13 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     public async Task A_good_file_becomes_a_take()
     {
         using var form = new MultipartFormDataContent { { new StringContent("1"), "day" }, { new StringContent("Ines"), "performer" } };
-        form.Add(new ByteArrayContent(Encoding.UTF8.GetBytes("# points, frameRate=120, units=mm, upAxis=Y\nframe,time,A.x,A.y,A.z\n0,0,1,2,3\n1,0.0083,1,2,3\n")), "files", "quay points.csv");
+        form.Add(
+            new ByteArrayContent(
+                Encoding.UTF8.GetBytes("# points, frameRate=120, units=mm, upAxis=Y\nframe,time,A.x,A.y,A.z\n0,0,1,2,3\n1,0.0083,1,2,3\n")
+            ),
+            "files",
+            "quay points.csv"
+        );
         var request = new HttpRequestMessage(HttpMethod.Post, "/?handler=Bring") { Content = form };
         request.Headers.Add("X-Antiforgery", await Token("/"));
         Assert.Equal(HttpStatusCode.Redirect, (await _http.SendAsync(request)).StatusCode);
@@ -116,21 +127,32 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     public async Task A_job_runs_to_its_end_and_lands_in_the_ledger()
     {
         var id = Take("HL_009_lamp-walk_03");
-        var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/clean?handler=Run") { Content = new FormUrlEncodedContent([new("operation", "despike")]) };
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/clean?handler=Run")
+        {
+            Content = new FormUrlEncodedContent([new("operation", "despike")]),
+        };
         request.Headers.Add("X-Antiforgery", await Token($"/takes/{id}/clean"));
         var response = await _http.SendAsync(request);
         Assert.Equal(HttpStatusCode.OK, response.StatusCode);
-        await Until(async db => await db.Ledger.AnyAsync(l => l.TakeId == id && l.Operation == "despike") && await db.Jobs.AnyAsync(j => j.TakeId == id && j.State == JobState.Done));
+        await Until(async db =>
+            await db.Ledger.AnyAsync(l => l.TakeId == id && l.Operation == "despike")
+            && await db.Jobs.AnyAsync(j => j.TakeId == id && j.State == JobState.Done)
+        );
     }
 
     [Fact]
     public async Task A_job_that_cannot_work_says_why()
     {
         var id = Take("HL_014_haul-rope_01");
-        var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/retarget?handler=Run") { Content = new FormUrlEncodedContent([new("operation", "retarget"), new("character", "Stevedore")]) };
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/retarget?handler=Run")
+        {
+            Content = new FormUrlEncodedContent([new("operation", "retarget"), new("character", "Stevedore")]),
+        };
         request.Headers.Add("X-Antiforgery", await Token($"/takes/{id}/retarget"));
         await _http.SendAsync(request);
-        await Until(async db => await db.Jobs.AnyAsync(j => j.TakeId == id && j.State == JobState.Failed && j.Message.Contains("not solved")));
+        await Until(async db =>
+            await db.Jobs.AnyAsync(j => j.TakeId == id && j.State == JobState.Failed && j.Message.Contains("not solved"))
+        );
         await using var after = Db();
         Assert.False(await after.Ledger.AnyAsync(l => l.TakeId == id));
     }
@@ -140,7 +162,10 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     {
         async Task<HttpResponseMessage> Add(string name)
         {
-            var request = new HttpRequestMessage(HttpMethod.Post, "/?handler=Day") { Content = new FormUrlEncodedContent([new("name", name)]) };
+            var request = new HttpRequestMessage(HttpMethod.Post, "/?handler=Day")
+            {
+                Content = new FormUrlEncodedContent([new("name", name)]),
+            };
             request.Headers.Add("X-Antiforgery", await Token("/"));
             return await _http.SendAsync(request);
         }
@@ -161,7 +186,8 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     [InlineData("/record/props", "Lantern pole")]
     [InlineData("/record/sets", "Harbour 53")]
     [InlineData("/record/import", "Nothing waits")]
-    public async Task Every_page_of_preparation_answers(string path, string expected) => Assert.Contains(expected, await _http.GetStringAsync(path), StringComparison.Ordinal);
+    public async Task Every_page_of_preparation_answers(string path, string expected) =>
+        Assert.Contains(expected, await _http.GetStringAsync(path), StringComparison.Ordinal);
 
     [Fact]
     public async Task The_live_scene_names_cameras_coverage_and_props()
@@ -178,10 +204,15 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     public async Task A_ring_take_is_reconstructed_again_as_an_entry_and_one_without_pictures_says_so()
     {
         var takes = studio.Services.CreateScope().ServiceProvider.GetRequiredService<Services.TakeService>();
-        var made = await takes.Propose(Take("HL_021_crate-carry_01"), Core.Operations.MarkerOperations.Reconstruct.Entry(new System.Text.Json.Nodes.JsonObject { ["rays"] = 4 }));
+        var made = await takes.Propose(
+            Take("HL_021_crate-carry_01"),
+            Core.Operations.MarkerOperations.Reconstruct.Entry(new System.Text.Json.Nodes.JsonObject { ["rays"] = 4 })
+        );
         Assert.InRange((int)made.Results[^1]!.Report["trajectories"]!, 105, 220);
         Assert.True(made.Data.Markers!.At(300).ToArray().Count(Core.Markers.MarkerTake.Seen) > 95);
-        var e = await Assert.ThrowsAsync<ArgumentException>(() => takes.Propose(Take("HL_014_haul-rope_01"), Core.Operations.MarkerOperations.Reconstruct.Entry()));
+        var e = await Assert.ThrowsAsync<ArgumentException>(() =>
+            takes.Propose(Take("HL_014_haul-rope_01"), Core.Operations.MarkerOperations.Reconstruct.Entry())
+        );
         Assert.Contains("no pictures", e.Message, StringComparison.Ordinal);
     }
 
@@ -217,7 +248,16 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         Assert.Contains("(4.8 %)", page, StringComparison.Ordinal);
         async Task<string> Post(string rating, string correction)
         {
-            using var form = new FormUrlEncodedContent(new Dictionary<string, string> { ["rating"] = rating, ["note"] = "Second pull is best", ["markerSet"] = string.Empty, ["correction[suit]"] = correction, ["__RequestVerificationToken"] = await Token($"/takes/{id}/slate") });
+            using var form = new FormUrlEncodedContent(
+                new Dictionary<string, string>
+                {
+                    ["rating"] = rating,
+                    ["note"] = "Second pull is best",
+                    ["markerSet"] = string.Empty,
+                    ["correction[suit]"] = correction,
+                    ["__RequestVerificationToken"] = await Token($"/takes/{id}/slate"),
+                }
+            );
             return await (await _http.PostAsync($"/takes/{id}/slate", form)).Content.ReadAsStringAsync();
         }
 
@@ -242,7 +282,15 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         Core.Skeletons.Motion motion;
         await using (var db = Db())
         {
-            db.Videos.Add(new WitnessVideo { TakeId = id, FileName = "quay.webm", ContentType = "video/webm", Data = [1] });
+            db.Videos.Add(
+                new WitnessVideo
+                {
+                    TakeId = id,
+                    FileName = "quay.webm",
+                    ContentType = "video/webm",
+                    Data = [1],
+                }
+            );
             await db.SaveChangesAsync();
         }
 
@@ -251,14 +299,40 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
             motion = (await scope.ServiceProvider.GetRequiredService<Services.TakeService>().Open(id)).Data.Performer!;
         }
 
-        var truth = Core.Optical.CameraModel.Nominal("film", 1280, 720, 1150).LookingAt(new Core.Geometry.Vector3d(3, 1.4, 5), new Core.Geometry.Vector3d(0, 1, 0));
+        var truth = Core
+            .Optical.CameraModel.Nominal("film", 1280, 720, 1150)
+            .LookingAt(new Core.Geometry.Vector3d(3, 1.4, 5), new Core.Geometry.Vector3d(0, 1, 0));
         var joints = Core.Formats.MotionFiles.JointPoints(motion);
-        var clicks = new[] { 40, 200, 330 }.SelectMany(f => new[] { 0, 4, 8, 12, 16, 20 }.Select(j => (f, j))).Select(x =>
+        var clicks = new[] { 40, 200, 330 }
+            .SelectMany(f => new[] { 0, 4, 8, 12, 16, 20 }.Select(j => (f, j)))
+            .Select(x =>
+            {
+                truth.TryProject(joints[x.f, x.j], out var u, out var v);
+                return new
+                {
+                    Name = joints.Names[x.j],
+                    Frame = x.f,
+                    U = u,
+                    V = v,
+                };
+            })
+            .Where(c => !double.IsNaN(c.U))
+            .ToArray();
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/video?handler=Camera")
         {
-            truth.TryProject(joints[x.f, x.j], out var u, out var v);
-            return new { Name = joints.Names[x.j], Frame = x.f, U = u, V = v };
-        }).Where(c => !double.IsNaN(c.U)).ToArray();
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/video?handler=Camera") { Content = new StringContent(System.Text.Json.JsonSerializer.Serialize(new { Width = 1280, Height = 720, Points = clicks }), Encoding.UTF8, "application/json") };
+            Content = new StringContent(
+                System.Text.Json.JsonSerializer.Serialize(
+                    new
+                    {
+                        Width = 1280,
+                        Height = 720,
+                        Points = clicks,
+                    }
+                ),
+                Encoding.UTF8,
+                "application/json"
+            ),
+        };
         request.Headers.Add("X-Antiforgery", await Token($"/takes/{id}/video"));
         var answer = System.Text.Json.Nodes.JsonNode.Parse(await (await _http.SendAsync(request)).Content.ReadAsStringAsync())!;
         Assert.True((double?)answer["camera"]?["rms"] < 0.1, answer.ToJsonString());

@@ -43,7 +43,11 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
             File.Copy(file, Path.Combine(copy, Path.GetFileName(file)));
         }
 
-        await using (var db = new EidolonDb(new DbContextOptionsBuilder<EidolonDb>().UseSqlite($"Data Source={Path.Combine(copy, "studio.db")}").Options))
+        await using (
+            var db = new EidolonDb(
+                new DbContextOptionsBuilder<EidolonDb>().UseSqlite($"Data Source={Path.Combine(copy, "studio.db")}").Options
+            )
+        )
         {
             await RecordingRecovery.Run(db);
             var take = await db.Takes.SingleAsync(t => t.Name == "HL_090_cut_01");
@@ -86,7 +90,10 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         var live = await store.ReadMarkers(take);
         var pictures = (await store.ReadCentroids(take, RingPayload.Cameras))!;
         Assert.Equal(take.FrameCount, pictures.FrameCount);
-        var ring = Core.Formats.Json.CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes((await db.Calibrations.SingleAsync(c => c.Id == take.CalibrationId)).Cameras), "calibration");
+        var ring = Core.Formats.Json.CameraRingJson.Read(
+            System.Text.Encoding.UTF8.GetBytes((await db.Calibrations.SingleAsync(c => c.Id == take.CalibrationId)).Cameras),
+            "calibration"
+        );
         var (again, _) = TakeReconstructor.Reconstruct(pictures, ring);
         // A stage that is behind leaves frames out of the live points, never out of the pictures: the fullest frame is compared.
         var f = Enumerable.Range(60, take.FrameCount - 60).MaxBy(i => live.At(i).ToArray().Count(MarkerTake.Seen));
@@ -149,7 +156,9 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
         var pictures = (await new SampleStore(db).ReadCentroids(take, RingPayload.Cameras))!;
-        Assert.All(Enumerable.Range(0, pictures.FrameCount), f => Assert.True(Enumerable.Range(0, 12).Sum(c => pictures.UAt(f, c).Length) > 100));
+        Assert.All(Enumerable.Range(0, pictures.FrameCount), f =>
+            Assert.True(Enumerable.Range(0, 12).Sum(c => pictures.UAt(f, c).Length) > 100)
+        );
     }
 
     [Fact]
@@ -162,8 +171,16 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
         // The scene was begun anew with the recording: frame 0 of the ring is its first moment, and so it is in the witness camera.
-        var expected = StandIns.Video.WitnessSimulator.See(StandIns.Scenes.SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, StandIns.Video.WitnessSimulator.Rate), 0, 31);
-        var chunks = await db.Chunks.Where(c => c.TakeId == id && c.Stream == "witness-1").OrderBy(c => c.FirstFrame).Select(c => c.Data).ToListAsync();
+        var expected = StandIns.Video.WitnessSimulator.See(
+            StandIns.Scenes.SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, StandIns.Video.WitnessSimulator.Rate),
+            0,
+            31
+        );
+        var chunks = await db
+            .Chunks.Where(c => c.TakeId == id && c.Stream == "witness-1")
+            .OrderBy(c => c.FirstFrame)
+            .Select(c => c.Data)
+            .ToListAsync();
         var records = Records(chunks).ToList();
         Assert.True(records.Count > 60);
         var values = new float[StandIns.Video.WitnessSimulator.Values];
@@ -171,7 +188,9 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         foreach (var (time, payload) in records.Where(r => r.Time is > 0.5 and < 3))
         {
             Assert.True(FloatPayload.TryRead(payload, values));
-            var at = Enumerable.Range(0, 120).MinBy(f => Enumerable.Range(0, 9).Sum(v => Math.Abs(expected[(f * values.Length) + v] - values[v])));
+            var at = Enumerable
+                .Range(0, 120)
+                .MinBy(f => Enumerable.Range(0, 9).Sum(v => Math.Abs(expected[(f * values.Length) + v] - values[v])));
             apart.Add(time - (at / StandIns.Video.WitnessSimulator.Rate));
         }
 
@@ -179,7 +198,10 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         // begin by themselves would be seconds apart; nine of ten packets must agree within two pictures.
         var sorted = apart.Order().ToList();
         Assert.InRange(sorted[sorted.Count / 2], -StandIns.Devices.SceneClock.Beat - 0.05, StandIns.Devices.SceneClock.Beat + 0.05);
-        Assert.True(sorted[^((sorted.Count / 20) + 1)] - sorted[sorted.Count / 20] < 2.1 / StandIns.Video.WitnessSimulator.Rate, $"{sorted[0]:0.000} to {sorted[^1]:0.000}");
+        Assert.True(
+            sorted[^((sorted.Count / 20) + 1)] - sorted[sorted.Count / 20] < 2.1 / StandIns.Video.WitnessSimulator.Rate,
+            $"{sorted[0]:0.000} to {sorted[^1]:0.000}"
+        );
     }
 
     /// <summary>Packets of a device as they stand in a take: time on the take's clock, source, size, payload.</summary>
@@ -187,7 +209,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         foreach (var chunk in chunks)
         {
-            for (var at = 0; at < chunk.Length;)
+            for (var at = 0; at < chunk.Length; )
             {
                 var size = BitConverter.ToUInt16(chunk, at + 9);
                 yield return (BitConverter.ToDouble(chunk, at), chunk[(at + 11)..(at + 11 + size)]);
@@ -202,13 +224,15 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     public async Task A_bad_slate_is_refused_with_what_to_type(string setUp, string expected)
     {
         var recorder = await Ready("gangplank-hop", "Tobi");
-        var e = await Assert.ThrowsAsync<ArgumentException>(() => recorder.Start(new RecordRequest(2, setUp, 1, "Tobi", "gangplank-hop", string.Empty)));
+        var e = await Assert.ThrowsAsync<ArgumentException>(() =>
+            recorder.Start(new RecordRequest(2, setUp, 1, "Tobi", "gangplank-hop", string.Empty))
+        );
         Assert.Contains(expected, e.Message, StringComparison.Ordinal);
     }
 
     private static async Task Until(Func<bool> condition)
     {
-        for (var end = DateTime.UtcNow.AddSeconds(60); DateTime.UtcNow < end;)
+        for (var end = DateTime.UtcNow.AddSeconds(60); DateTime.UtcNow < end; )
         {
             if (condition())
             {

@@ -9,7 +9,8 @@ namespace Eidolon.Testing;
 /// <summary>The studio with the demo production on a port of its own. The demo is made once a test run and copied.</summary>
 public sealed class DemoStudio : IAsyncLifetime
 {
-    private static readonly string Master = Environment.GetEnvironmentVariable("EIDOLON_TEST_DEMO") ?? Path.Combine(Path.GetTempPath(), $"eidolon-test-demo-{Environment.ProcessId}");
+    private static readonly string Master = Environment.GetEnvironmentVariable("EIDOLON_TEST_DEMO")
+        ?? Path.Combine(Path.GetTempPath(), $"eidolon-test-demo-{Environment.ProcessId}");
 
     public WebApplication App { get; private set; } = null!;
 

@@ -12,8 +12,21 @@ public sealed class Browser : IDisposable
     {
         Address = address;
         var options = new ChromeOptions { BinaryLocation = Find("chromium") };
-        options.AddArguments("--headless=new", "--no-sandbox", "--disable-dev-shm-usage", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run", "--disable-background-networking",
-            "--disable-component-update", "--disable-sync", "--hide-scrollbars", "--window-size=1280,800", $"--user-data-dir={_profile}");
+        options.AddArguments(
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-dev-shm-usage",
+            "--use-angle=swiftshader",
+            "--enable-unsafe-swiftshader",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--hide-scrollbars",
+            "--window-size=1280,800",
+            $"--user-data-dir={_profile}"
+        );
         options.SetLoggingPreference(LogType.Browser, LogLevel.Warning);
         if (downloads is not null)
         {
@@ -33,7 +46,17 @@ public sealed class Browser : IDisposable
     public ChromeDriver Driver { get; }
 
     /// <summary>Sets the size of the page itself, whatever the window adds.</summary>
-    public void Size(int width, int height) => Driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?> { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = false });
+    public void Size(int width, int height) =>
+        Driver.ExecuteCdpCommand(
+            "Emulation.setDeviceMetricsOverride",
+            new Dictionary<string, object?>
+            {
+                ["width"] = width,
+                ["height"] = height,
+                ["deviceScaleFactor"] = 1,
+                ["mobile"] = false,
+            }
+        );
 
     /// <summary>Opens a page and waits until its Stage is drawn (or, without one, until it is loaded).</summary>
     public void Open(string path)
@@ -42,7 +65,11 @@ public sealed class Browser : IDisposable
         Ready();
     }
 
-    public void Ready() => Until("return document.readyState === 'complete' && (!document.querySelector('[data-page]') || document.body.dataset.ready === 'true')", "the page to be ready");
+    public void Ready() =>
+        Until(
+            "return document.readyState === 'complete' && (!document.querySelector('[data-page]') || document.body.dataset.ready === 'true')",
+            "the page to be ready"
+        );
 
     public object? Js(string script, params object[] arguments) => Driver.ExecuteScript(script, arguments);
 
@@ -81,7 +108,8 @@ public sealed class Browser : IDisposable
     }
 
     /// <summary>What the browser complained about.</summary>
-    public IReadOnlyList<string> Problems() => [.. Driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level >= LogLevel.Severe).Select(l => l.Message)];
+    public IReadOnlyList<string> Problems() =>
+        [.. Driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level >= LogLevel.Severe).Select(l => l.Message)];
 
     public void Save(string file) => Driver.GetScreenshot().SaveAsFile(file);
 
@@ -99,5 +127,7 @@ public sealed class Browser : IDisposable
         }
     }
 
-    private static string Find(string name) => Environment.GetEnvironmentVariable("PATH")!.Split(':').Select(p => Path.Combine(p, name)).FirstOrDefault(File.Exists) ?? throw new FileNotFoundException($"{name} is not installed");
+    private static string Find(string name) =>
+        Environment.GetEnvironmentVariable("PATH")!.Split(':').Select(p => Path.Combine(p, name)).FirstOrDefault(File.Exists)
+        ?? throw new FileNotFoundException($"{name} is not installed");
 }

@@ -19,7 +19,10 @@ if (args is ["look", var address, var file, var path, .. var more])
     using var eye = new Browser(address);
     if (more.Length > 3)
     {
-        eye.Size(int.Parse(more[2], System.Globalization.CultureInfo.InvariantCulture), int.Parse(more[3], System.Globalization.CultureInfo.InvariantCulture));
+        eye.Size(
+            int.Parse(more[2], System.Globalization.CultureInfo.InvariantCulture),
+            int.Parse(more[3], System.Globalization.CultureInfo.InvariantCulture)
+        );
     }
 
     eye.Open(path);

@@ -30,7 +30,9 @@ internal static class AssembleVerb
         JsonObject plan;
         try
         {
-            plan = JsonNode.Parse(InputFile.Read(planPath)) as JsonObject ?? throw new Core.InvalidInputException(planPath, "plan", "an object is expected");
+            plan =
+                JsonNode.Parse(InputFile.Read(planPath)) as JsonObject
+                ?? throw new Core.InvalidInputException(planPath, "plan", "an object is expected");
         }
         catch (JsonException e)
         {
@@ -41,18 +43,38 @@ internal static class AssembleVerb
         {
             var folder = Path.GetDirectoryName(Path.GetFullPath(planPath))!;
             var clips = (plan["clips"] as JsonArray ?? []).Select(c => Clip(c, folder)).ToList();
-            var baked = clips.Count > 1 ? ClipBlender.Join(clips, plan["overlap"]?.GetValue<int>() ?? 36) : clips.Count == 1 ? new BakedMotion(clips[0], []) : throw new ArgumentException("'clips' is empty");
+            var baked =
+                clips.Count > 1 ? ClipBlender.Join(clips, plan["overlap"]?.GetValue<int>() ?? 36)
+                : clips.Count == 1 ? new BakedMotion(clips[0], [])
+                : throw new ArgumentException("'clips' is empty");
             var data = new TakeData(null, baked.Motion);
             foreach (var layer in plan["layers"] as JsonArray ?? [])
             {
-                data = MotionOperations.Layer.Run(data, layer as JsonObject ?? throw new ArgumentException("each layer must be an object"), new OperationContext(new FileResources())).Data;
+                data = MotionOperations
+                    .Layer.Run(
+                        data,
+                        layer as JsonObject ?? throw new ArgumentException("each layer must be an object"),
+                        new OperationContext(new FileResources())
+                    )
+                    .Data;
             }
 
             MotionFiles.WriteMotion(output, data.Performer!);
             var report = new JsonObject
             {
-                ["frames"] = data.Performer!.FrameCount, ["warnings"] = new JsonArray(),
-                ["overlaps"] = new JsonArray([.. baked.Overlaps.Select(o => (JsonNode)new JsonObject { ["start"] = o.Start, ["end"] = o.End, ["slideMillimetres"] = Report.Number(o.SlideMillimetres) })]),
+                ["frames"] = data.Performer!.FrameCount,
+                ["warnings"] = new JsonArray(),
+                ["overlaps"] = new JsonArray([
+                    .. baked.Overlaps.Select(o =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["start"] = o.Start,
+                                ["end"] = o.End,
+                                ["slideMillimetres"] = Report.Number(o.SlideMillimetres),
+                            }
+                    ),
+                ]),
             };
             Report.Write(json, report, $"{output}: {data.Performer.FrameCount} frames from {clips.Count} clips");
             return ExitCodes.Done;
@@ -66,7 +88,9 @@ internal static class AssembleVerb
     private static Motion Clip(JsonNode? node, string folder)
     {
         var o = node as JsonObject ?? throw new ArgumentException("each clip must be an object");
-        var motion = MotionFiles.ReadMotion(Path.Combine(folder, o["file"]?.GetValue<string>() ?? throw new ArgumentException("a clip has no 'file'")));
+        var motion = MotionFiles.ReadMotion(
+            Path.Combine(folder, o["file"]?.GetValue<string>() ?? throw new ArgumentException("a clip has no 'file'"))
+        );
         var guess = RoleFinder.Find(motion.Skeleton);
         motion = guess.Complete ? motion.OnSkeleton(motion.Skeleton.WithRoles(guess.Roles)) : motion;
         var start = Math.Clamp(o["start"]?.GetValue<int>() ?? 0, 0, motion.FrameCount - 2);

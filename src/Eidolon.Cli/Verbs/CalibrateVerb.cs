@@ -13,14 +13,34 @@ internal static class CalibrateVerb
     public static Command Create()
     {
         var input = new Argument<string>("WAND") { Description = "2D centroids of the waved wand (csv)." };
-        var cameras = new Option<string>("--cameras") { Required = true, Description = "The maker's figures of the cameras (json): name, width, height, focal." };
-        var ground = new Option<string?>("--ground") { Description = "2D centroids of the ground frame (csv): sets floor, origin and axes." };
-        var middle = new Option<double>("--wand-middle") { DefaultValueFactory = _ => 0.2, Description = "Metres from the wand's first end to its middle marker." };
+        var cameras = new Option<string>("--cameras")
+        {
+            Required = true,
+            Description = "The maker's figures of the cameras (json): name, width, height, focal.",
+        };
+        var ground = new Option<string?>("--ground")
+        {
+            Description = "2D centroids of the ground frame (csv): sets floor, origin and axes.",
+        };
+        var middle = new Option<double>("--wand-middle")
+        {
+            DefaultValueFactory = _ => 0.2,
+            Description = "Metres from the wand's first end to its middle marker.",
+        };
         var length = new Option<double>("--wand-length") { DefaultValueFactory = _ => 0.5, Description = "Metres from end to end." };
         var output = Options.Out();
         var json = Options.Json();
         var command = new Command("calibrate", "A waved wand to a camera file.") { input, cameras, ground, middle, length, output, json };
-        command.SetAction(p => Run(p.GetRequiredValue(input), p.GetRequiredValue(cameras), p.GetValue(ground), new Wand(p.GetValue(middle), p.GetValue(length)), p.GetRequiredValue(output), p.GetValue(json)));
+        command.SetAction(p =>
+            Run(
+                p.GetRequiredValue(input),
+                p.GetRequiredValue(cameras),
+                p.GetValue(ground),
+                new Wand(p.GetValue(middle), p.GetValue(length)),
+                p.GetRequiredValue(output),
+                p.GetValue(json)
+            )
+        );
         return command;
     }
 
@@ -34,7 +54,9 @@ internal static class CalibrateVerb
         var wave = CentroidCsv.Read(InputFile.Read(input), input);
         var nominal = CameraRingJson.Read(InputFile.Read(camerasPath), camerasPath);
         var still = groundPath is null ? null : CentroidCsv.Read(InputFile.Read(groundPath), groundPath);
-        var (ring, report) = Named(input, () => RingCalibration.Calibrate(wave, nominal.Cameras, wand, default, new ConsoleProgress("calibrate")));
+        var (ring, report) = Named(input, () =>
+            RingCalibration.Calibrate(wave, nominal.Cameras, wand, default, new ConsoleProgress("calibrate"))
+        );
         var warnings = report.Warnings.ToList();
         double? groundError = null;
         if (still is not null)
@@ -49,12 +71,33 @@ internal static class CalibrateVerb
         }
 
         AtomicFile.WriteText(output, CameraRingJson.Write(ring with { CalibratedUtc = DateTime.UtcNow }) + "\n");
-        Report.Write(json, new JsonObject
-        {
-            ["reprojectionPixels"] = Math.Round(report.ResidualPixels, 5), ["wands"] = report.Wands, ["sightings"] = report.Sightings, ["leftOut"] = report.LeftOut, ["groundMillimetres"] = groundError is { } g ? Math.Round(g, 4) : null,
-            ["cameras"] = new JsonArray([.. report.Cameras.Select((c, i) => (JsonNode)new JsonObject { ["name"] = c.Name, ["reprojectionPixels"] = Math.Round(c.ResidualPixels, 5), ["sightings"] = c.Sightings, ["coverage"] = Math.Round(c.Coverage, 4), ["position"] = Report.Vector(ring.Cameras[i].Position.ToSingle()) })]),
-            ["warnings"] = Report.Array(warnings),
-        }, $"{output}: {ring.Count} cameras, {report.ResidualPixels:0.000} px noise");
+        Report.Write(
+            json,
+            new JsonObject
+            {
+                ["reprojectionPixels"] = Math.Round(report.ResidualPixels, 5),
+                ["wands"] = report.Wands,
+                ["sightings"] = report.Sightings,
+                ["leftOut"] = report.LeftOut,
+                ["groundMillimetres"] = groundError is { } g ? Math.Round(g, 4) : null,
+                ["cameras"] = new JsonArray([
+                    .. report.Cameras.Select(
+                        (c, i) =>
+                            (JsonNode)
+                                new JsonObject
+                                {
+                                    ["name"] = c.Name,
+                                    ["reprojectionPixels"] = Math.Round(c.ResidualPixels, 5),
+                                    ["sightings"] = c.Sightings,
+                                    ["coverage"] = Math.Round(c.Coverage, 4),
+                                    ["position"] = Report.Vector(ring.Cameras[i].Position.ToSingle()),
+                                }
+                    ),
+                ]),
+                ["warnings"] = Report.Array(warnings),
+            },
+            $"{output}: {ring.Count} cameras, {report.ResidualPixels:0.000} px noise"
+        );
         return ExitCodes.Done;
     }
 

@@ -26,14 +26,36 @@ internal static class CheckVerb
     private static int Run(string path, double? unitScale, bool strict, string? json)
     {
         var bytes = InputFile.Read(path);
-        var (report, findings) = MotionFiles.KindOf(path, bytes) is FileKind.C3d or FileKind.Csv ? OfMarkers(MotionFiles.ReadMarkers(bytes, path).Take) : OfMotion(MotionFiles.ReadMotion(bytes, path, unitScale));
-        report["findings"] = new JsonArray([.. findings.Select(f => (JsonNode)new JsonObject
-        {
-            ["kind"] = f.Kind, ["start"] = f.Start, ["end"] = f.End, ["severity"] = f.Severity switch { Severity.MustFix => "must fix", Severity.Look => "look", _ => "note" }, ["subject"] = f.Subject, ["message"] = f.Message,
-        })]);
-        Report.Write(json, report,
-            [$"slide {report["footSlide"]!["meanMillimetresPerFrame"]} mm a planted frame, penetration {report["floorPenetrationMillimetres"]} mm, float {report["floatMillimetres"]} mm, jitter {report["jitter"]} m/s²",
-            .. findings.Take(20).Select(f => $"{f.Severity,-8} {f.Start,6}–{f.End,-6} {f.Kind}, {f.Subject}: {f.Message}")]);
+        var (report, findings) = MotionFiles.KindOf(path, bytes) is FileKind.C3d or FileKind.Csv
+            ? OfMarkers(MotionFiles.ReadMarkers(bytes, path).Take)
+            : OfMotion(MotionFiles.ReadMotion(bytes, path, unitScale));
+        report["findings"] = new JsonArray([
+            .. findings.Select(f =>
+                (JsonNode)
+                    new JsonObject
+                    {
+                        ["kind"] = f.Kind,
+                        ["start"] = f.Start,
+                        ["end"] = f.End,
+                        ["severity"] = f.Severity switch
+                        {
+                            Severity.MustFix => "must fix",
+                            Severity.Look => "look",
+                            _ => "note",
+                        },
+                        ["subject"] = f.Subject,
+                        ["message"] = f.Message,
+                    }
+            ),
+        ]);
+        Report.Write(
+            json,
+            report,
+            [
+                $"slide {report["footSlide"]!["meanMillimetresPerFrame"]} mm a planted frame, penetration {report["floorPenetrationMillimetres"]} mm, float {report["floatMillimetres"]} mm, jitter {report["jitter"]} m/s²",
+                .. findings.Take(20).Select(f => $"{f.Severity, -8} {f.Start, 6}–{f.End, -6} {f.Kind}, {f.Subject}: {f.Message}"),
+            ]
+        );
         return strict && findings.Any(f => f.Severity == Severity.MustFix) ? ExitCodes.StrictFailed : ExitCodes.Done;
     }
 
@@ -53,11 +75,30 @@ internal static class CheckVerb
             (sum, n) = double.IsNaN(j) ? (sum, n) : (sum + (j * j), n + 1);
         }
 
-        var gaps = new JsonArray([.. take.Names.SelectMany((name, m) => take.Gaps(m).Select(g => (JsonNode)new JsonObject { ["marker"] = name, ["start"] = g.Start, ["end"] = g.End }))]);
+        var gaps = new JsonArray([
+            .. take.Names.SelectMany(
+                (name, m) =>
+                    take.Gaps(m)
+                        .Select(g =>
+                            (JsonNode)
+                                new JsonObject
+                                {
+                                    ["marker"] = name,
+                                    ["start"] = g.Start,
+                                    ["end"] = g.End,
+                                }
+                        )
+            ),
+        ]);
         var report = new JsonObject
         {
-            ["footSlide"] = new JsonObject { ["meanMillimetresPerFrame"] = null, ["worst"] = null }, ["floorPenetrationMillimetres"] = null, ["floatMillimetres"] = null,
-            ["jitter"] = n == 0 ? null : Report.Number(Math.Sqrt(sum / n)), ["clipping"] = new JsonArray(), ["gaps"] = gaps, ["warnings"] = Report.Array(take.Warnings),
+            ["footSlide"] = new JsonObject { ["meanMillimetresPerFrame"] = null, ["worst"] = null },
+            ["floorPenetrationMillimetres"] = null,
+            ["floatMillimetres"] = null,
+            ["jitter"] = n == 0 ? null : Report.Number(Math.Sqrt(sum / n)),
+            ["clipping"] = new JsonArray(),
+            ["gaps"] = gaps,
+            ["warnings"] = Report.Array(take.Warnings),
         };
         return (report, MarkerFindings.Find(take));
     }
@@ -77,12 +118,34 @@ internal static class CheckVerb
             ["footSlide"] = new JsonObject
             {
                 ["meanMillimetresPerFrame"] = Report.Number(q.SlidePerFrame),
-                ["worst"] = q.WorstSlide is { } w ? new JsonObject { ["joint"] = w.Joint, ["start"] = w.Start, ["end"] = w.End, ["slideMillimetres"] = Report.Number(w.Millimetres) } : null,
+                ["worst"] = q.WorstSlide is { } w
+                    ? new JsonObject
+                    {
+                        ["joint"] = w.Joint,
+                        ["start"] = w.Start,
+                        ["end"] = w.End,
+                        ["slideMillimetres"] = Report.Number(w.Millimetres),
+                    }
+                    : null,
                 ["contacts"] = q.Contacts.Count,
             },
-            ["floorPenetrationMillimetres"] = Report.Number(q.Penetration), ["floatMillimetres"] = Report.Number(q.Float), ["jitter"] = Report.Number(q.Jitter), ["boneDriftMillimetres"] = Report.Number(q.BoneDrift),
-            ["clipping"] = new JsonArray([.. q.Clipping.Select(c => (JsonNode)new JsonObject { ["frame"] = c.Frame, ["parts"] = new JsonArray(c.PartA, c.PartB), ["depthMillimetres"] = Report.Number(c.DepthMillimetres, 2) })]),
-            ["gaps"] = new JsonArray(), ["warnings"] = Report.Array(warnings),
+            ["floorPenetrationMillimetres"] = Report.Number(q.Penetration),
+            ["floatMillimetres"] = Report.Number(q.Float),
+            ["jitter"] = Report.Number(q.Jitter),
+            ["boneDriftMillimetres"] = Report.Number(q.BoneDrift),
+            ["clipping"] = new JsonArray([
+                .. q.Clipping.Select(c =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["frame"] = c.Frame,
+                            ["parts"] = new JsonArray(c.PartA, c.PartB),
+                            ["depthMillimetres"] = Report.Number(c.DepthMillimetres, 2),
+                        }
+                ),
+            ]),
+            ["gaps"] = new JsonArray(),
+            ["warnings"] = Report.Array(warnings),
         };
         return (report, [.. q.Findings]);
     }

@@ -34,12 +34,30 @@ internal static class CleanVerb
                 throw new UsageException("--fill auto|spline|rigid|none, --despike on|off, --max-gap 0 or more");
             }
 
-            return Run(p.GetRequiredValue(input), p.GetRequiredValue(output), p.GetValue(set), method, p.GetValue(gap), spikes == "on", p.GetValue(smooth), p.GetValue(json));
+            return Run(
+                p.GetRequiredValue(input),
+                p.GetRequiredValue(output),
+                p.GetValue(set),
+                method,
+                p.GetValue(gap),
+                spikes == "on",
+                p.GetValue(smooth),
+                p.GetValue(json)
+            );
         });
         return command;
     }
 
-    private static int Run(string input, string output, string? setPath, string method, int? longest, bool despike, double? smooth, string? json)
+    private static int Run(
+        string input,
+        string output,
+        string? setPath,
+        string method,
+        int? longest,
+        bool despike,
+        double? smooth,
+        string? json
+    )
     {
         var document = MotionFiles.ReadMarkers(input);
         var take = document.Take;
@@ -51,7 +69,11 @@ internal static class CleanVerb
             var missing = set.Markers.Where(m => !present.Contains(m.Name)).ToList();
             if (missing.Count == set.Markers.Count)
             {
-                throw new InvalidInputException(setPath!, "markers", $"marker '{missing[0].Name}', and every other one of the set, is not in {input}, which has {string.Join(", ", take.Names.Take(5))}…");
+                throw new InvalidInputException(
+                    setPath!,
+                    "markers",
+                    $"marker '{missing[0].Name}', and every other one of the set, is not in {input}, which has {string.Join(", ", take.Names.Take(5))}…"
+                );
             }
 
             warnings.AddRange(missing.Select(m => $"{setPath}: marker '{m.Name}' is not in the take"));
@@ -70,7 +92,11 @@ internal static class CleanVerb
 
         if (method != "none")
         {
-            entries.Add(MarkerOperations.Fill.Entry(new JsonObject { ["method"] = method, ["longest"] = longest ?? (int)(LongestSeconds * take.FrameRate) }));
+            entries.Add(
+                MarkerOperations.Fill.Entry(
+                    new JsonObject { ["method"] = method, ["longest"] = longest ?? (int)(LongestSeconds * take.FrameRate) }
+                )
+            );
         }
 
         if (smooth is { } cutoff)
@@ -78,28 +104,51 @@ internal static class CleanVerb
             entries.Add(MarkerOperations.Smooth.Entry(new JsonObject { ["cutoff"] = cutoff }));
         }
 
-        var (data, results, _) = Ledger.Run(() => new TakeData(take), 0, entries, new OperationContext(new FileResources { Set = set }, new ConsoleProgress("clean")));
+        var (data, results, _) = Ledger.Run(
+            () => new TakeData(take),
+            0,
+            entries,
+            new OperationContext(new FileResources { Set = set }, new ConsoleProgress("clean"))
+        );
         var cleaned = data.Markers!;
         AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = cleaned }));
-        var report = Summarise(warnings, cleaned, results.SelectMany(r => r?.Report["filled"] as JsonArray ?? []), results.SelectMany(r => r?.Report["spikes"] as JsonArray ?? []));
+        var report = Summarise(
+            warnings,
+            cleaned,
+            results.SelectMany(r => r?.Report["filled"] as JsonArray ?? []),
+            results.SelectMany(r => r?.Report["spikes"] as JsonArray ?? [])
+        );
         Report.Write(json, report, $"{output}: {string.Join("; ", results.Select(r => r!.Summary))}");
         return ExitCodes.Done;
     }
 
-    private static JsonObject Summarise(IReadOnlyList<string> warnings, MarkerTake after, IEnumerable<JsonNode?> filled, IEnumerable<JsonNode?> spikes)
+    private static JsonObject Summarise(
+        IReadOnlyList<string> warnings,
+        MarkerTake after,
+        IEnumerable<JsonNode?> filled,
+        IEnumerable<JsonNode?> spikes
+    )
     {
         var fills = filled.ToLookup(f => (string)f!["marker"]!);
         var counts = spikes.ToLookup(s => (string)s!["marker"]!);
-        var markers = new JsonArray([.. after.Names.Select((name, m) =>
-        {
-            var own = fills[name].ToArray();
-            return (JsonNode)new JsonObject
-            {
-                ["name"] = name, ["filledFrames"] = own.Sum(f => (int)f!["end"]! - (int)f["start"]! + 1), ["spikesRemoved"] = counts[name].Count(),
-                ["method"] = own.Length == 0 ? "none" : string.Join("+", own.Select(f => (string)f!["method"]!).Distinct()), ["gapsLeft"] = after.Gaps(m).Count,
-                ["fills"] = new JsonArray([.. own.Select(f => f!.DeepClone())]),
-            };
-        })]);
+        var markers = new JsonArray([
+            .. after.Names.Select(
+                (name, m) =>
+                {
+                    var own = fills[name].ToArray();
+                    return (JsonNode)
+                        new JsonObject
+                        {
+                            ["name"] = name,
+                            ["filledFrames"] = own.Sum(f => (int)f!["end"]! - (int)f["start"]! + 1),
+                            ["spikesRemoved"] = counts[name].Count(),
+                            ["method"] = own.Length == 0 ? "none" : string.Join("+", own.Select(f => (string)f!["method"]!).Distinct()),
+                            ["gapsLeft"] = after.Gaps(m).Count,
+                            ["fills"] = new JsonArray([.. own.Select(f => f!.DeepClone())]),
+                        };
+                }
+            ),
+        ]);
         return new JsonObject { ["markers"] = markers, ["warnings"] = Report.Array(warnings) };
     }
 }

@@ -14,7 +14,20 @@ namespace Eidolon.Cli.Verbs;
 /// <summary>From any format to any other that can hold the data.</summary>
 internal static class ConvertVerb
 {
-    private sealed record Wanted(string In, string Out, double? Fps, string? Frames, string? Units, string? Up, string? Names, double? UnitScale, bool RootOnly, bool InPlace, bool RestFrame, RotationOrder? Order);
+    private sealed record Wanted(
+        string In,
+        string Out,
+        double? Fps,
+        string? Frames,
+        string? Units,
+        string? Up,
+        string? Names,
+        double? UnitScale,
+        bool RootOnly,
+        bool InPlace,
+        bool RestFrame,
+        RotationOrder? Order
+    );
 
     public static Command Create()
     {
@@ -26,24 +39,62 @@ internal static class ConvertVerb
         var up = new Option<string?>("--up") { Description = "Y or Z." };
         var names = new Option<string?>("--names") { Description = "own (as they are) or roles." };
         var unitScale = Options.UnitScale();
-        var translation = new Option<string>("--joint-translation") { DefaultValueFactory = _ => "keep", Description = "keep or root-only." };
+        var translation = new Option<string>("--joint-translation")
+        {
+            DefaultValueFactory = _ => "keep",
+            Description = "keep or root-only.",
+        };
         var inPlace = new Option<bool>("--in-place");
         var restFrame = new Option<bool>("--rest-frame");
         var order = new Option<string?>("--rotation-order") { Description = "XYZ in any order (BVH)." };
         var json = Options.Json();
-        var command = new Command("convert", "Between any two formats that can hold the data.") { input, output, fps, frames, units, up, names, unitScale, translation, inPlace, restFrame, order, json };
+        var command = new Command("convert", "Between any two formats that can hold the data.")
+        {
+            input,
+            output,
+            fps,
+            frames,
+            units,
+            up,
+            names,
+            unitScale,
+            translation,
+            inPlace,
+            restFrame,
+            order,
+            json,
+        };
         command.SetAction(p =>
         {
             RotationOrder? parsed = null;
             if (p.GetValue(order) is { } text)
             {
-                parsed = RotationOrder.TryParse(text, out var o) ? o : throw new UsageException($"--rotation-order {text}: three different letters of X, Y, Z");
+                parsed = RotationOrder.TryParse(text, out var o)
+                    ? o
+                    : throw new UsageException($"--rotation-order {text}: three different letters of X, Y, Z");
             }
 
             var kind = p.GetValue(translation);
-            var wanted = new Wanted(p.GetRequiredValue(input), p.GetRequiredValue(output), p.GetValue(fps), p.GetValue(frames), p.GetValue(units) is { } u ? Options.Unit(u) : null, p.GetValue(up)?.ToUpperInvariant(),
-                p.GetValue(names), Options.Scale(p.GetValue(unitScale)), kind == "root-only", p.GetValue(inPlace), p.GetValue(restFrame), parsed);
-            if (kind is not ("keep" or "root-only") || wanted.Up is not (null or "Y" or "Z") || wanted.Names is not (null or "own" or "roles") || wanted.Fps is { } f && !(f > 0 && f <= 10000))
+            var wanted = new Wanted(
+                p.GetRequiredValue(input),
+                p.GetRequiredValue(output),
+                p.GetValue(fps),
+                p.GetValue(frames),
+                p.GetValue(units) is { } u ? Options.Unit(u) : null,
+                p.GetValue(up)?.ToUpperInvariant(),
+                p.GetValue(names),
+                Options.Scale(p.GetValue(unitScale)),
+                kind == "root-only",
+                p.GetValue(inPlace),
+                p.GetValue(restFrame),
+                parsed
+            );
+            if (
+                kind is not ("keep" or "root-only")
+                || wanted.Up is not (null or "Y" or "Z")
+                || wanted.Names is not (null or "own" or "roles")
+                || wanted.Fps is { } f && !(f > 0 && f <= 10000)
+            )
             {
                 throw new UsageException("--joint-translation keep|root-only, --up Y|Z, --names own|roles, --fps above 0");
             }
@@ -65,7 +116,11 @@ internal static class ConvertVerb
         var kind = MotionFiles.KindOf(w.In, bytes);
         if (kind is FileKind.C3d or FileKind.Csv)
         {
-            return extension is ".c3d" or ".csv" ? Markers(w, MotionFiles.ReadMarkers(bytes, w.In), extension, json) : throw new UsageException($"{kind.ToString().ToLowerInvariant()} holds markers without a skeleton: {extension} cannot hold them (solve first)");
+            return extension is ".c3d" or ".csv"
+                ? Markers(w, MotionFiles.ReadMarkers(bytes, w.In), extension, json)
+                : throw new UsageException(
+                    $"{kind.ToString().ToLowerInvariant()} holds markers without a skeleton: {extension} cannot hold them (solve first)"
+                );
         }
 
         var motion = MotionFiles.ReadMotion(bytes, w.In, w.UnitScale);
@@ -73,10 +128,21 @@ internal static class ConvertVerb
         motion = Edit(w, motion, warnings);
         if (extension == ".c3d")
         {
-            var points = new C3dDocument(MotionFiles.JointPoints(motion)) { Units = w.Units ?? "mm", UpAxis = w.Up ?? "Y", MetresPerUnit = Metres(w.Units ?? "mm") };
+            var points = new C3dDocument(MotionFiles.JointPoints(motion))
+            {
+                Units = w.Units ?? "mm",
+                UpAxis = w.Up ?? "Y",
+                MetresPerUnit = Metres(w.Units ?? "mm"),
+            };
             AtomicFile.Write(w.Out, s => C3dWriter.Write(s, points));
         }
-        else if (extension == ".glb" && kind == FileKind.Glb && !w.RestFrame && w.Names != "roles" && GltfReader.Open(bytes, w.In).LogicalMeshes.Count > 0)
+        else if (
+            extension == ".glb"
+            && kind == FileKind.Glb
+            && !w.RestFrame
+            && w.Names != "roles"
+            && GltfReader.Open(bytes, w.In).LogicalMeshes.Count > 0
+        )
         {
             AtomicFile.Write(w.Out, s => GltfWriter.WriteCharacter(s, bytes, w.In, motion));
         }
@@ -90,7 +156,11 @@ internal static class ConvertVerb
             warnings.Add("glTF is always in metres and Y up; --units and --up do not apply to it");
         }
 
-        Report.Write(json, Summary(motion.FrameCount, motion.FrameRate, warnings), $"{w.Out}: {motion.FrameCount} frames at {motion.FrameRate:0.###}/s");
+        Report.Write(
+            json,
+            Summary(motion.FrameCount, motion.FrameRate, warnings),
+            $"{w.Out}: {motion.FrameCount} frames at {motion.FrameRate:0.###}/s"
+        );
         return ExitCodes.Done;
     }
 
@@ -114,7 +184,9 @@ internal static class ConvertVerb
         if (w.Names == "roles")
         {
             var roles = RoleFinder.Find(motion.Skeleton).Roles.ToDictionary(r => r.Value, r => r.Key.ToString());
-            motion = motion.OnSkeleton(new Skeleton(motion.Skeleton.Joints.Select(j => j with { Name = roles.GetValueOrDefault(j.Name, j.Name) })));
+            motion = motion.OnSkeleton(
+                new Skeleton(motion.Skeleton.Joints.Select(j => j with { Name = roles.GetValueOrDefault(j.Name, j.Name) }))
+            );
         }
 
         return motion;
@@ -125,7 +197,9 @@ internal static class ConvertVerb
         var exact = (frames - 1) / from * to;
         if (Math.Abs(exact - Math.Round(exact)) > 1e-6)
         {
-            warnings.Add($"{frames} frames at {from:0.###}/s are {exact:0.###} steps at {to:0.###}/s; the end is moved to the nearest frame, {MotionEdits.WholeFrames(frames, from, to) - 1}");
+            warnings.Add(
+                $"{frames} frames at {from:0.###}/s are {exact:0.###} steps at {to:0.###}/s; the end is moved to the nearest frame, {MotionEdits.WholeFrames(frames, from, to) - 1}"
+            );
         }
     }
 
@@ -163,17 +237,32 @@ internal static class ConvertVerb
             var units = w.Units ?? document.Units;
             var result = document with
             {
-                Take = take, Analog = analog, AnalogChannels = analog.Length == 0 ? 0 : document.AnalogChannels, AnalogSamplesPerFrame = analog.Length == 0 ? 0 : document.AnalogSamplesPerFrame,
-                Units = units, MetresPerUnit = Metres(units), UpAxis = w.Up ?? document.UpAxis,
+                Take = take,
+                Analog = analog,
+                AnalogChannels = analog.Length == 0 ? 0 : document.AnalogChannels,
+                AnalogSamplesPerFrame = analog.Length == 0 ? 0 : document.AnalogSamplesPerFrame,
+                Units = units,
+                MetresPerUnit = Metres(units),
+                UpAxis = w.Up ?? document.UpAxis,
             };
             AtomicFile.Write(w.Out, s => C3dWriter.Write(s, result));
         }
 
-        Report.Write(json, Summary(take.FrameCount, take.FrameRate, warnings), $"{w.Out}: {take.MarkerCount} markers, {take.FrameCount} frames");
+        Report.Write(
+            json,
+            Summary(take.FrameCount, take.FrameRate, warnings),
+            $"{w.Out}: {take.MarkerCount} markers, {take.FrameCount} frames"
+        );
         return ExitCodes.Done;
     }
 
     private static double Metres(string unit) => Units.TryMetres(unit, out var m) ? m : 0.001;
 
-    private static JsonObject Summary(int frames, double rate, List<string> warnings) => new() { ["frames"] = frames, ["frameRate"] = Math.Round(rate, 6), ["warnings"] = Report.Array(warnings) };
+    private static JsonObject Summary(int frames, double rate, List<string> warnings) =>
+        new()
+        {
+            ["frames"] = frames,
+            ["frameRate"] = Math.Round(rate, 6),
+            ["warnings"] = Report.Array(warnings),
+        };
 }

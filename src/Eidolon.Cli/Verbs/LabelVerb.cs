@@ -16,11 +16,24 @@ internal static class LabelVerb
     {
         var input = new Argument<string>("IN");
         var set = new Option<string>("--marker-set") { Required = true };
-        var references = new Option<string[]>("--reference") { Required = true, AllowMultipleArgumentsPerToken = false, Description = "A labelled take of the same performer; repeat for several." };
+        var references = new Option<string[]>("--reference")
+        {
+            Required = true,
+            AllowMultipleArgumentsPerToken = false,
+            Description = "A labelled take of the same performer; repeat for several.",
+        };
         var output = Options.Out();
         var json = Options.Json();
         var command = new Command("label", "Names the unnamed trajectories.") { input, set, references, output, json };
-        command.SetAction(p => Run(p.GetRequiredValue(input), p.GetRequiredValue(set), p.GetRequiredValue(references), p.GetRequiredValue(output), p.GetValue(json)));
+        command.SetAction(p =>
+            Run(
+                p.GetRequiredValue(input),
+                p.GetRequiredValue(set),
+                p.GetRequiredValue(references),
+                p.GetRequiredValue(output),
+                p.GetValue(json)
+            )
+        );
         return command;
     }
 
@@ -67,7 +80,11 @@ internal static class LabelVerb
         var who = take.Names.Select(MarkerNames.Split).Where(n => names.Contains(n.Marker)).Select(n => n.Performer).Distinct().ToArray();
         if (who.Length == 0)
         {
-            throw new Core.InvalidInputException(path, "labels", $"marker '{set.Markers[0].Name}', and every other one of the set '{set.Name}', is missing: this reference has {string.Join(", ", take.Names.Take(5))}…");
+            throw new Core.InvalidInputException(
+                path,
+                "labels",
+                $"marker '{set.Markers[0].Name}', and every other one of the set '{set.Name}', is missing: this reference has {string.Join(", ", take.Names.Take(5))}…"
+            );
         }
 
         foreach (var performer in who)
@@ -84,7 +101,9 @@ internal static class LabelVerb
         var groups = new List<List<Taught>>();
         foreach (var r in references)
         {
-            var group = groups.Find(g => r.Named && g[0].Named ? g[0].Performer == r.Performer : BodyLikeness.Difference(g[0].Take, r.Take, set) < BodyLikeness.Same);
+            var group = groups.Find(g =>
+                r.Named && g[0].Named ? g[0].Performer == r.Performer : BodyLikeness.Difference(g[0].Take, r.Take, set) < BodyLikeness.Same
+            );
             if (group is null)
             {
                 groups.Add([r]);
@@ -99,11 +118,17 @@ internal static class LabelVerb
         {
             // A name that a take gives is better than a file's; one performer alone needs none but what a take gives.
             var known = group.Find(g => g.Named);
-            var prefix = known is not null ? known.Performer : groups.Count == 1 ? null : group[0].Performer;
+            var prefix =
+                known is not null ? known.Performer
+                : groups.Count == 1 ? null
+                : group[0].Performer;
             try
             {
                 var first = LabelSubject.Learn(prefix, group[0].Take, set, default, progress);
-                return first with { Poses = [.. first.Poses, .. group.Skip(1).SelectMany(g => LabelSubject.From(prefix, first.Performer, g.Take).Poses)] };
+                return first with
+                {
+                    Poses = [.. first.Poses, .. group.Skip(1).SelectMany(g => LabelSubject.From(prefix, first.Performer, g.Take).Poses)],
+                };
             }
             catch (ArgumentException e)
             {

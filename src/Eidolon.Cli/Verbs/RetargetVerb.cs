@@ -24,7 +24,17 @@ internal static class RetargetVerb
         var unitScale = Options.UnitScale();
         var output = Options.Out();
         var json = Options.Json();
-        var command = new Command("retarget", "A motion onto another character.") { input, character, sourceRoles, targetRoles, setup, unitScale, output, json };
+        var command = new Command("retarget", "A motion onto another character.")
+        {
+            input,
+            character,
+            sourceRoles,
+            targetRoles,
+            setup,
+            unitScale,
+            output,
+            json,
+        };
         command.SetAction(p =>
         {
             if (Path.GetExtension(p.GetRequiredValue(output)).ToLowerInvariant() is not (".bvh" or ".glb"))
@@ -32,12 +42,30 @@ internal static class RetargetVerb
                 throw new UsageException("--out must end in .bvh or .glb");
             }
 
-            return Run(p.GetRequiredValue(input), p.GetRequiredValue(character), p.GetValue(sourceRoles), p.GetValue(targetRoles), p.GetValue(setup), Options.Scale(p.GetValue(unitScale)), p.GetRequiredValue(output), p.GetValue(json));
+            return Run(
+                p.GetRequiredValue(input),
+                p.GetRequiredValue(character),
+                p.GetValue(sourceRoles),
+                p.GetValue(targetRoles),
+                p.GetValue(setup),
+                Options.Scale(p.GetValue(unitScale)),
+                p.GetRequiredValue(output),
+                p.GetValue(json)
+            );
         });
         return command;
     }
 
-    private static int Run(string input, string characterPath, string? sourceRoles, string? targetRoles, string? setupPath, double? unitScale, string output, string? json)
+    private static int Run(
+        string input,
+        string characterPath,
+        string? sourceRoles,
+        string? targetRoles,
+        string? setupPath,
+        double? unitScale,
+        string output,
+        string? json
+    )
     {
         var source = MotionFiles.ReadMotion(input, unitScale);
         source = source.OnSkeleton(Roles(source.Skeleton, sourceRoles, input));
@@ -45,7 +73,10 @@ internal static class RetargetVerb
         var rest = MotionFiles.ReadMotion(bytes, characterPath);
         var target = Roles(rest.Skeleton, targetRoles, characterPath);
         var (motion, report) = Retargeter.Retarget(source, target, Setup(setupPath), default, new ConsoleProgress("retarget"));
-        if (Path.GetExtension(output).Equals(".glb", StringComparison.OrdinalIgnoreCase) && MotionFiles.KindOf(characterPath, bytes) is FileKind.Glb)
+        if (
+            Path.GetExtension(output).Equals(".glb", StringComparison.OrdinalIgnoreCase)
+            && MotionFiles.KindOf(characterPath, bytes) is FileKind.Glb
+        )
         {
             AtomicFile.Write(output, s => GltfWriter.WriteCharacter(s, bytes, characterPath, motion));
         }
@@ -55,11 +86,18 @@ internal static class RetargetVerb
         }
 
         var result = MotionOperations.RetargetJson(report);
-        var warnings = source.Warnings.Concat(rest.Warnings.Where(w => !w.StartsWith("the file holds no animation", StringComparison.Ordinal))).Concat(RestCheck.Check(target).Reasons.Select(r => $"character at rest: {r}")).Concat(report.Warnings);
+        var warnings = source
+            .Warnings.Concat(rest.Warnings.Where(w => !w.StartsWith("the file holds no animation", StringComparison.Ordinal)))
+            .Concat(RestCheck.Check(target).Reasons.Select(r => $"character at rest: {r}"))
+            .Concat(report.Warnings);
         result["warnings"] = Report.Array(warnings.Distinct());
         result["frames"] = motion.FrameCount;
         var worst = report.Contacts.Select(c => c.SlideMillimetres).DefaultIfEmpty(0).Max();
-        Report.Write(json, result, $"{output}: {motion.FrameCount} frames, scale {report.Scale:0.###}, worst slide {worst:0.00} mm over {report.Contacts.Count} contacts");
+        Report.Write(
+            json,
+            result,
+            $"{output}: {motion.FrameCount} frames, scale {report.Scale:0.###}, worst slide {worst:0.00} mm over {report.Contacts.Count} contacts"
+        );
         return ExitCodes.Done;
     }
 
@@ -84,7 +122,9 @@ internal static class RetargetVerb
 
         try
         {
-            return MotionOperations.SetupFrom(JsonNode.Parse(InputFile.Read(path)) as JsonObject ?? throw new ArgumentException("an object is expected"));
+            return MotionOperations.SetupFrom(
+                JsonNode.Parse(InputFile.Read(path)) as JsonObject ?? throw new ArgumentException("an object is expected")
+            );
         }
         catch (Exception e) when (e is JsonException or ArgumentException)
         {

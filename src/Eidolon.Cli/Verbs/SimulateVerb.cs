@@ -22,22 +22,38 @@ internal static class SimulateVerb
 {
     public static Command Create()
     {
-        var scenario = new Argument<string>("SCENARIO") { Description = $"One of {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene}, or a take's name." };
+        var scenario = new Argument<string>("SCENARIO")
+        {
+            Description =
+                $"One of {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene}, or a take's name.",
+        };
         var output = new Option<string>("--out") { Required = true, Description = "Folder." };
         var performer = new Option<string?>("--performer") { Description = "Ines or Tobi." };
         var take = new Option<int>("--take") { DefaultValueFactory = _ => 1 };
         var json = Options.Json();
         var command = new Command("simulate", "The stand-in devices perform a scenario.") { scenario, output, performer, take, json };
-        command.SetAction(p => Run(p.GetRequiredValue(scenario), p.GetRequiredValue(output), p.GetValue(performer), p.GetValue(take), p.GetValue(json)));
+        command.SetAction(p =>
+            Run(p.GetRequiredValue(scenario), p.GetRequiredValue(output), p.GetValue(performer), p.GetValue(take), p.GetValue(json))
+        );
         return command;
     }
 
     private static int Run(string scenario, string folder, string? who, int take, string? json)
     {
         var wand = scenario is RingStandIn.WandScene or RingStandIn.GroundScene;
-        var name = wand ? scenario : SceneCatalog.Names.FirstOrDefault(n => scenario.Equals(n, StringComparison.OrdinalIgnoreCase) || scenario.Contains($"_{n}_", StringComparison.OrdinalIgnoreCase))
-            ?? throw new UsageException($"there is no scenario '{scenario}' (there are {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene})");
-        if (who is not null && !who.Equals("Ines", StringComparison.OrdinalIgnoreCase) && !who.Equals("Tobi", StringComparison.OrdinalIgnoreCase))
+        var name = wand
+            ? scenario
+            : SceneCatalog.Names.FirstOrDefault(n =>
+                scenario.Equals(n, StringComparison.OrdinalIgnoreCase) || scenario.Contains($"_{n}_", StringComparison.OrdinalIgnoreCase)
+            )
+                ?? throw new UsageException(
+                    $"there is no scenario '{scenario}' (there are {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene})"
+                );
+        if (
+            who is not null
+            && !who.Equals("Ines", StringComparison.OrdinalIgnoreCase)
+            && !who.Equals("Tobi", StringComparison.OrdinalIgnoreCase)
+        )
         {
             throw new UsageException("--performer Ines or Tobi");
         }
@@ -57,7 +73,19 @@ internal static class SimulateVerb
         {
             var pictures = new RingStandIn().Pictures(name, HarbourCast.Ines, take);
             AtomicFile.Write(P("centroids.csv"), s => CentroidCsv.Write(s, pictures));
-            Report.Write(json, new JsonObject { ["scenario"] = name, ["take"] = take, ["frames"] = pictures.FrameCount, ["frameRate"] = pictures.FrameRate, ["files"] = Report.Array(files), ["warnings"] = new JsonArray() }, $"{folder}: {name}, {pictures.FrameCount} frames of 2D centroids");
+            Report.Write(
+                json,
+                new JsonObject
+                {
+                    ["scenario"] = name,
+                    ["take"] = take,
+                    ["frames"] = pictures.FrameCount,
+                    ["frameRate"] = pictures.FrameRate,
+                    ["files"] = Report.Array(files),
+                    ["warnings"] = new JsonArray(),
+                },
+                $"{folder}: {name}, {pictures.FrameCount} frames of 2D centroids"
+            );
             return ExitCodes.Done;
         }
 
@@ -79,17 +107,50 @@ internal static class SimulateVerb
         AtomicFile.WriteText(P("marker-set.json"), MarkerSetJson.Write(HarbourMarkers.Set()) + "\n");
         var report = Truth(name, person, take, performance, seen, files, dots, truth);
         AtomicFile.WriteText(P("truth.json"), report.ToJsonString() + "\n");
-        Report.Write(json, report, $"{folder}: {name} by {string.Join(" and ", performance.Actors.Select(a => a.Person.Name))}, {seen.FrameCount} frames, {dots.MarkerCount} raw trajectories");
+        Report.Write(
+            json,
+            report,
+            $"{folder}: {name} by {string.Join(" and ", performance.Actors.Select(a => a.Person.Name))}, {seen.FrameCount} frames, {dots.MarkerCount} raw trajectories"
+        );
         return ExitCodes.Done;
     }
 
-    private static JsonObject Truth(string name, Person person, int take, Performance performance, MarkerTake seen, List<string> files, MarkerTake dots, string?[] truth) => new()
-    {
-        ["scenario"] = name, ["performer"] = person.Name, ["performers"] = Report.Array(performance.Actors.Select(a => a.Person.Name)), ["props"] = Report.Array(performance.Props.Select(p => p.Body.Name)),
-        ["take"] = take, ["frames"] = seen.FrameCount, ["frameRate"] = seen.FrameRate, ["files"] = Report.Array([.. files, "truth.json"]),
-        ["dots"] = new JsonObject(dots.Names.Select((n, i) => KeyValuePair.Create(n, (JsonNode?)truth[i]))),
-        ["plants"] = new JsonArray([.. performance.Actors[0].Plants.Select(x => (JsonNode)new JsonObject { ["foot"] = x.Foot.ToString(), ["start"] = x.Start, ["end"] = x.End })]), ["warnings"] = new JsonArray(),
-    };
+    private static JsonObject Truth(
+        string name,
+        Person person,
+        int take,
+        Performance performance,
+        MarkerTake seen,
+        List<string> files,
+        MarkerTake dots,
+        string?[] truth
+    ) =>
+        new()
+        {
+            ["scenario"] = name,
+            ["performer"] = person.Name,
+            ["performers"] = Report.Array(performance.Actors.Select(a => a.Person.Name)),
+            ["props"] = Report.Array(performance.Props.Select(p => p.Body.Name)),
+            ["take"] = take,
+            ["frames"] = seen.FrameCount,
+            ["frameRate"] = seen.FrameRate,
+            ["files"] = Report.Array([.. files, "truth.json"]),
+            ["dots"] = new JsonObject(dots.Names.Select((n, i) => KeyValuePair.Create(n, (JsonNode?)truth[i]))),
+            ["plants"] = new JsonArray([
+                .. performance
+                    .Actors[0]
+                    .Plants.Select(x =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["foot"] = x.Foot.ToString(),
+                                ["start"] = x.Start,
+                                ["end"] = x.End,
+                            }
+                    ),
+            ]),
+            ["warnings"] = new JsonArray(),
+        };
 
     /// <summary>What suit and witness cameras send, as tables.</summary>
     private static void Tables(Func<string, string> path, string name, Person person, int take)
@@ -97,29 +158,44 @@ internal static class SimulateVerb
         var slow = SceneCatalog.Perform(name, person, take, SuitSensors.Rate);
         var suit = SuitSimulator.Measure(slow.Actors[0], person.Seed);
         var axes = new[] { "gx", "gy", "gz", "ax", "ay", "az", "mx", "my", "mz" };
-        Table(path("suit.csv"), SuitSensors.Rate, "rad/s m/s2 uT", [.. SuitSensors.Bones.SelectMany(b => axes.Select(a => $"{b}.{a}"))], suit, SuitSensors.Bones.Count * SuitSensors.Values);
+        Table(
+            path("suit.csv"),
+            SuitSensors.Rate,
+            "rad/s m/s2 uT",
+            [.. SuitSensors.Bones.SelectMany(b => axes.Select(a => $"{b}.{a}"))],
+            suit,
+            SuitSensors.Bones.Count * SuitSensors.Values
+        );
         var witnessed = SceneCatalog.Perform(name, person, take, WitnessSimulator.Rate);
         for (var c = 0; c < WitnessSimulator.Cameras.Count; c++)
         {
-            Table(path($"witness-{c + 1}.csv"), WitnessSimulator.Rate, "px", [.. WitnessPoints.Names.SelectMany(n => new[] { $"{n}.u", $"{n}.v", $"{n}.confidence" })], WitnessSimulator.See(witnessed, c, (take * 31) + c), WitnessSimulator.Values);
+            Table(
+                path($"witness-{c + 1}.csv"),
+                WitnessSimulator.Rate,
+                "px",
+                [.. WitnessPoints.Names.SelectMany(n => new[] { $"{n}.u", $"{n}.v", $"{n}.confidence" })],
+                WitnessSimulator.See(witnessed, c, (take * 31) + c),
+                WitnessSimulator.Values
+            );
         }
     }
 
-    private static void Table(string path, double rate, string units, string[] columns, float[] values, int stride) => AtomicFile.Write(path, s =>
-    {
-        using var w = new StreamWriter(s, new UTF8Encoding(false), leaveOpen: true);
-        var inv = CultureInfo.InvariantCulture;
-        w.Write(string.Create(inv, $"# samples, frameRate={rate}, units={units}\nframe,{string.Join(',', columns)}\n"));
-        for (var f = 0; f < values.Length / stride; f++)
+    private static void Table(string path, double rate, string units, string[] columns, float[] values, int stride) =>
+        AtomicFile.Write(path, s =>
         {
-            w.Write(f.ToString(inv));
-            for (var k = 0; k < columns.Length; k++)
+            using var w = new StreamWriter(s, new UTF8Encoding(false), leaveOpen: true);
+            var inv = CultureInfo.InvariantCulture;
+            w.Write(string.Create(inv, $"# samples, frameRate={rate}, units={units}\nframe,{string.Join(',', columns)}\n"));
+            for (var f = 0; f < values.Length / stride; f++)
             {
-                w.Write(',');
-                w.Write(values[(f * stride) + k].ToString("0.#####", inv));
-            }
+                w.Write(f.ToString(inv));
+                for (var k = 0; k < columns.Length; k++)
+                {
+                    w.Write(',');
+                    w.Write(values[(f * stride) + k].ToString("0.#####", inv));
+                }
 
-            w.Write('\n');
-        }
-    });
+                w.Write('\n');
+            }
+        });
 }

@@ -21,7 +21,17 @@ internal static class SolveVerb
         var subject = new Option<string?>("--subject");
         var output = Options.Out();
         var json = Options.Json();
-        var command = new Command("solve", "Markers to a skeleton.") { input, set, performer, calibrate, performerOut, subject, output, json };
+        var command = new Command("solve", "Markers to a skeleton.")
+        {
+            input,
+            set,
+            performer,
+            calibrate,
+            performerOut,
+            subject,
+            output,
+            json,
+        };
         command.SetAction(p =>
         {
             if (p.GetValue(performer) is null == p.GetValue(calibrate) is null)
@@ -34,20 +44,44 @@ internal static class SolveVerb
                 throw new UsageException("--out must end in .bvh or .glb");
             }
 
-            return Run(p.GetRequiredValue(input), p.GetRequiredValue(set), p.GetValue(performer), p.GetValue(calibrate), p.GetValue(performerOut), p.GetValue(subject), p.GetRequiredValue(output), p.GetValue(json));
+            return Run(
+                p.GetRequiredValue(input),
+                p.GetRequiredValue(set),
+                p.GetValue(performer),
+                p.GetValue(calibrate),
+                p.GetValue(performerOut),
+                p.GetValue(subject),
+                p.GetRequiredValue(output),
+                p.GetValue(json)
+            );
         });
         return command;
     }
 
-    private static int Run(string input, string setPath, string? performerPath, string? romPath, string? performerOut, string? subject, string output, string? json)
+    private static int Run(
+        string input,
+        string setPath,
+        string? performerPath,
+        string? romPath,
+        string? performerOut,
+        string? subject,
+        string output,
+        string? json
+    )
     {
         var set = MarkerSetJson.Read(InputFile.Read(setPath), setPath);
         var take = MotionFiles.ReadMarkers(input).Take;
         var own = Subject(take, subject, input);
         var warnings = take.Warnings.ToList();
         var progress = new ConsoleProgress("solve");
-        var performer = performerPath is not null ? PerformerJson.Read(InputFile.Read(performerPath), performerPath) : Calibrate(romPath!, set, subject, warnings, progress);
-        var result = MotionOperations.Solve.Run(new TakeData(own), [], new OperationContext(new FileResources { Set = set, Body = performer }, progress));
+        var performer = performerPath is not null
+            ? PerformerJson.Read(InputFile.Read(performerPath), performerPath)
+            : Calibrate(romPath!, set, subject, warnings, progress);
+        var result = MotionOperations.Solve.Run(
+            new TakeData(own),
+            [],
+            new OperationContext(new FileResources { Set = set, Body = performer }, progress)
+        );
         MotionFiles.WriteMotion(output, result.Data.Performer!);
         if (performerOut is not null)
         {
@@ -56,7 +90,11 @@ internal static class SolveVerb
 
         var report = result.Report;
         report.Remove("frameResiduals");
-        report["markers"] = new JsonArray([.. ((JsonObject)report["markers"]!).Select(m => (JsonNode)new JsonObject { ["name"] = m.Key, ["meanMillimetres"] = m.Value?.DeepClone() })]);
+        report["markers"] = new JsonArray([
+            .. ((JsonObject)report["markers"]!).Select(m =>
+                (JsonNode)new JsonObject { ["name"] = m.Key, ["meanMillimetres"] = m.Value?.DeepClone() }
+            ),
+        ]);
         report["warnings"] = Report.Array(warnings.Concat(((JsonArray)report["warnings"]!).Select(w => (string)w!)));
         Report.Write(json, report, $"{output}: {report["frames"]} frames, {result.Summary}, {report["solveFramesPerSecond"]} frames/s");
         return ExitCodes.Done;
@@ -79,7 +117,13 @@ internal static class SolveVerb
         var rom = MotionFiles.ReadMarkers(romPath).Take;
         try
         {
-            var (performer, report) = PerformerCalibration.Calibrate(subject ?? Path.GetFileNameWithoutExtension(romPath), Subject(rom, subject, romPath), set, default, progress);
+            var (performer, report) = PerformerCalibration.Calibrate(
+                subject ?? Path.GetFileNameWithoutExtension(romPath),
+                Subject(rom, subject, romPath),
+                set,
+                default,
+                progress
+            );
             warnings.AddRange(report.Warnings);
             return performer;
         }

@@ -13,7 +13,11 @@ internal static class StandInVerb
     public static Command Create()
     {
         var kind = new Argument<string>("DEVICE") { Description = "ring, suit, witness or face." };
-        var scenario = new Option<string>("--scenario") { DefaultValueFactory = _ => "lamp-walk", Description = $"{string.Join(", ", SceneCatalog.Names)}; the ring also {RingStandIn.WandScene}, {RingStandIn.GroundScene}." };
+        var scenario = new Option<string>("--scenario")
+        {
+            DefaultValueFactory = _ => "lamp-walk",
+            Description = $"{string.Join(", ", SceneCatalog.Names)}; the ring also {RingStandIn.WandScene}, {RingStandIn.GroundScene}.",
+        };
         var port = new Option<int>("--port") { Required = true, Description = "UDP port on 127.0.0.1 to send to." };
         var performer = new Option<string?>("--performer") { Description = "Ines or Tobi." };
         var camera = new Option<int>("--camera") { DefaultValueFactory = _ => 1, Description = "Which witness camera, 1 to 3." };
@@ -22,12 +26,51 @@ internal static class StandInVerb
         var faults = new Option<string[]>("--fault") { Description = $"NAME@SECONDS; {string.Join(", ", StandInFault.Names)}." };
         var seconds = new Option<double?>("--seconds") { Description = "Stop after so long; until Ctrl+C otherwise." };
         var json = Options.Json();
-        var command = new Command("stand-in", "Runs a stand-in device alone.") { kind, scenario, port, performer, camera, loss, jitter, faults, seconds, json };
-        command.SetAction((p, cancel) => Run(p.GetRequiredValue(kind), p.GetValue(scenario)!, p.GetRequiredValue(port), p.GetValue(performer), p.GetValue(camera), p.GetValue(loss), p.GetValue(jitter), p.GetValue(faults) ?? [], p.GetValue(seconds), p.GetValue(json), cancel));
+        var command = new Command("stand-in", "Runs a stand-in device alone.")
+        {
+            kind,
+            scenario,
+            port,
+            performer,
+            camera,
+            loss,
+            jitter,
+            faults,
+            seconds,
+            json,
+        };
+        command.SetAction(
+            (p, cancel) =>
+                Run(
+                    p.GetRequiredValue(kind),
+                    p.GetValue(scenario)!,
+                    p.GetRequiredValue(port),
+                    p.GetValue(performer),
+                    p.GetValue(camera),
+                    p.GetValue(loss),
+                    p.GetValue(jitter),
+                    p.GetValue(faults) ?? [],
+                    p.GetValue(seconds),
+                    p.GetValue(json),
+                    cancel
+                )
+        );
         return command;
     }
 
-    private static async Task<int> Run(string kind, string scenario, int port, string? who, int camera, double loss, double jitter, string[] faults, double? seconds, string? json, CancellationToken cancel)
+    private static async Task<int> Run(
+        string kind,
+        string scenario,
+        int port,
+        string? who,
+        int camera,
+        double loss,
+        double jitter,
+        string[] faults,
+        double? seconds,
+        string? json,
+        CancellationToken cancel
+    )
     {
         if (port is < 1 or > 65535 || loss is < 0 or > 100 || jitter is < 0 or > 10_000 || seconds is <= 0 || camera is < 1 or > 3)
         {
@@ -66,7 +109,18 @@ internal static class StandInVerb
             // The person, or the time asked for, ended it.
         }
 
-        Report.Write(json, new JsonObject { ["device"] = kind, ["scenario"] = scenario, ["sent"] = sender.Sent, ["withheld"] = sender.Withheld, ["warnings"] = new JsonArray() }, $"{sender.Sent} packets sent, {sender.Withheld} withheld");
+        Report.Write(
+            json,
+            new JsonObject
+            {
+                ["device"] = kind,
+                ["scenario"] = scenario,
+                ["sent"] = sender.Sent,
+                ["withheld"] = sender.Withheld,
+                ["warnings"] = new JsonArray(),
+            },
+            $"{sender.Sent} packets sent, {sender.Withheld} withheld"
+        );
         return ExitCodes.Done;
     }
 

@@ -36,7 +36,12 @@ public static class ClipBlender
     /// <summary>The heading turn and floor shift that bring the joints of the later clip's overlap closest to the earlier's.</summary>
     private static (Quaternion Turn, Vector3 Shift) Align(Motion a, int start, Motion b, int length)
     {
-        double sx = 0, sz = 0, tx = 0, tz = 0, sin = 0, cos = 0;
+        double sx = 0,
+            sz = 0,
+            tx = 0,
+            tz = 0,
+            sin = 0,
+            cos = 0;
         long n = 0;
         var step = Math.Max(1, length / 8);
         var count = a.Skeleton.Count;
@@ -122,7 +127,8 @@ public static class ClipBlender
         double worst = 0;
         foreach (var c in ContactFinder.Find(motion, world))
         {
-            int a = Math.Max(c.Start, start), b = Math.Min(c.End, end);
+            int a = Math.Max(c.Start, start),
+                b = Math.Min(c.End, end);
             if (b > a)
             {
                 worst = Math.Max(worst, FootSlideMeasure.Slide(world, motion.Skeleton.Count, motion.Skeleton.IndexOf(c.Role), a, b) * 1000);

@@ -11,7 +11,8 @@ public static class BodySculptor
     /// <param name="floor">Everything below this height is cut flat (soles); null for none.</param>
     public static SkinnedMesh Sculpt(Skeleton skeleton, IReadOnlyList<SculptPart> parts, float cell, float? floor)
     {
-        Vector3 low = new(float.MaxValue), high = new(float.MinValue);
+        Vector3 low = new(float.MaxValue),
+            high = new(float.MinValue);
         foreach (var p in parts)
         {
             var r = new Vector3(MathF.Max(p.RadiusA, p.RadiusB)) * Vector3.Max(p.Squash, Vector3.One) + new Vector3(cell * 3);

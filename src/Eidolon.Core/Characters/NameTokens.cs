@@ -7,18 +7,94 @@ internal static class NameTokens
 {
     private static readonly Dictionary<string, string> Words = new(StringComparer.Ordinal)
     {
-        ["pelvis"] = "Pelvis", ["hips"] = "Pelvis", ["spine"] = "Spine", ["back"] = "Spine", ["abdomen"] = "Spine", ["belly"] = "Spine", ["waist"] = "Spine", ["lumbar"] = "Spine", ["torso"] = "Spine",
-        ["chest"] = "Chest", ["thorax"] = "Chest", ["ribcage"] = "Chest", ["breast"] = "Chest", ["neck"] = "Neck", ["head"] = "Head", ["skull"] = "Head", ["jaw"] = "Jaw", ["eye"] = "Eye",
-        ["clavicle"] = "Clavicle", ["collar"] = "Clavicle", ["collarbone"] = "Clavicle", ["clav"] = "Clavicle", ["shoulder"] = "Shoulder", ["scapula"] = "Clavicle",
-        ["upperarm"] = "UpperArm", ["uparm"] = "UpperArm", ["humerus"] = "UpperArm", ["bicep"] = "UpperArm", ["arm"] = "Arm",
-        ["forearm"] = "Forearm", ["lowerarm"] = "Forearm", ["loarm"] = "Forearm", ["elbow"] = "Forearm", ["radius"] = "Forearm", ["hand"] = "Hand", ["wrist"] = "Hand", ["palm"] = "Hand",
-        ["thigh"] = "Thigh", ["upperleg"] = "Thigh", ["upleg"] = "Thigh", ["femur"] = "Thigh", ["hip"] = "Hip", ["shin"] = "Shin", ["calf"] = "Shin", ["knee"] = "Shin", ["lowerleg"] = "Shin", ["loleg"] = "Shin",
-        ["lowleg"] = "Shin", ["tibia"] = "Shin", ["leg"] = "Leg", ["foot"] = "Foot", ["ankle"] = "Foot", ["toe"] = "Toes", ["toes"] = "Toes", ["toebase"] = "Toes", ["ball"] = "Toes",
-        ["thumb"] = "Thumb", ["index"] = "Index", ["middle"] = "Middle", ["ring"] = "Ring", ["little"] = "Little", ["pinky"] = "Little", ["pinkie"] = "Little", ["root"] = "Root",
+        ["pelvis"] = "Pelvis",
+        ["hips"] = "Pelvis",
+        ["spine"] = "Spine",
+        ["back"] = "Spine",
+        ["abdomen"] = "Spine",
+        ["belly"] = "Spine",
+        ["waist"] = "Spine",
+        ["lumbar"] = "Spine",
+        ["torso"] = "Spine",
+        ["chest"] = "Chest",
+        ["thorax"] = "Chest",
+        ["ribcage"] = "Chest",
+        ["breast"] = "Chest",
+        ["neck"] = "Neck",
+        ["head"] = "Head",
+        ["skull"] = "Head",
+        ["jaw"] = "Jaw",
+        ["eye"] = "Eye",
+        ["clavicle"] = "Clavicle",
+        ["collar"] = "Clavicle",
+        ["collarbone"] = "Clavicle",
+        ["clav"] = "Clavicle",
+        ["shoulder"] = "Shoulder",
+        ["scapula"] = "Clavicle",
+        ["upperarm"] = "UpperArm",
+        ["uparm"] = "UpperArm",
+        ["humerus"] = "UpperArm",
+        ["bicep"] = "UpperArm",
+        ["arm"] = "Arm",
+        ["forearm"] = "Forearm",
+        ["lowerarm"] = "Forearm",
+        ["loarm"] = "Forearm",
+        ["elbow"] = "Forearm",
+        ["radius"] = "Forearm",
+        ["hand"] = "Hand",
+        ["wrist"] = "Hand",
+        ["palm"] = "Hand",
+        ["thigh"] = "Thigh",
+        ["upperleg"] = "Thigh",
+        ["upleg"] = "Thigh",
+        ["femur"] = "Thigh",
+        ["hip"] = "Hip",
+        ["shin"] = "Shin",
+        ["calf"] = "Shin",
+        ["knee"] = "Shin",
+        ["lowerleg"] = "Shin",
+        ["loleg"] = "Shin",
+        ["lowleg"] = "Shin",
+        ["tibia"] = "Shin",
+        ["leg"] = "Leg",
+        ["foot"] = "Foot",
+        ["ankle"] = "Foot",
+        ["toe"] = "Toes",
+        ["toes"] = "Toes",
+        ["toebase"] = "Toes",
+        ["ball"] = "Toes",
+        ["thumb"] = "Thumb",
+        ["index"] = "Index",
+        ["middle"] = "Middle",
+        ["ring"] = "Ring",
+        ["little"] = "Little",
+        ["pinky"] = "Little",
+        ["pinkie"] = "Little",
+        ["root"] = "Root",
     };
 
     /// <summary>Words that mark a joint as something beside the main chain.</summary>
-    private static readonly HashSet<string> Aside = ["twist", "roll", "end", "nub", "tip", "ik", "pole", "helper", "socket", "weapon", "cape", "coat", "hair", "effector", "site", "target", "ctrl", "control"];
+    private static readonly HashSet<string> Aside =
+    [
+        "twist",
+        "roll",
+        "end",
+        "nub",
+        "tip",
+        "ik",
+        "pole",
+        "helper",
+        "socket",
+        "weapon",
+        "cape",
+        "coat",
+        "hair",
+        "effector",
+        "site",
+        "target",
+        "ctrl",
+        "control",
+    ];
 
     public static NameMeaning Read(string name)
     {
@@ -26,7 +102,8 @@ internal static class NameTokens
         char side = 'C';
         string? stem = null;
         var number = 0;
-        bool twist = false, aside = false;
+        bool twist = false,
+            aside = false;
         for (var i = 0; i < tokens.Count; i++)
         {
             var t = tokens[i];
@@ -47,12 +124,18 @@ internal static class NameTokens
             // "upper arm", "lower leg", "fore arm", "up leg" as two words.
             if (t is "upper" or "up" or "lower" or "low" or "lo" or "fore" && i + 1 < tokens.Count && tokens[i + 1] is "arm" or "leg")
             {
-                stem = (t[0] == 'u') ? (tokens[i + 1] == "arm" ? "UpperArm" : "Thigh") : tokens[i + 1] == "arm" ? "Forearm" : "Shin";
+                stem =
+                    (t[0] == 'u') ? (tokens[i + 1] == "arm" ? "UpperArm" : "Thigh")
+                    : tokens[i + 1] == "arm" ? "Forearm"
+                    : "Shin";
                 i++;
                 continue;
             }
 
-            if (Words.TryGetValue(t, out var s) && !(stem is "Thumb" or "Index" or "Middle" or "Ring" or "Little" || (stem is not null && s is "Root" or "Hand")))
+            if (
+                Words.TryGetValue(t, out var s)
+                && !(stem is "Thumb" or "Index" or "Middle" or "Ring" or "Little" || (stem is not null && s is "Root" or "Hand"))
+            )
             {
                 stem = s;
             }
@@ -90,7 +173,13 @@ internal static class NameTokens
                 Cut(i);
                 start = i + 1;
             }
-            else if (i > start && (char.IsDigit(name[i]) != char.IsDigit(name[i - 1]) || (char.IsUpper(name[i]) && (char.IsLower(name[i - 1]) || (i + 1 < name.Length && char.IsLower(name[i + 1]))))))
+            else if (
+                i > start
+                && (
+                    char.IsDigit(name[i]) != char.IsDigit(name[i - 1])
+                    || (char.IsUpper(name[i]) && (char.IsLower(name[i - 1]) || (i + 1 < name.Length && char.IsLower(name[i + 1]))))
+                )
+            )
             {
                 Cut(i);
                 start = i;

@@ -37,7 +37,9 @@ public static class RestCheck
             }
         }
 
-        var uneven = MathF.Abs((At(BodyRole.ForearmL) - At(BodyRole.UpperArmL)).Length() - (At(BodyRole.ForearmR) - At(BodyRole.UpperArmR)).Length());
+        var uneven = MathF.Abs(
+            (At(BodyRole.ForearmL) - At(BodyRole.UpperArmL)).Length() - (At(BodyRole.ForearmR) - At(BodyRole.UpperArmR)).Length()
+        );
         if (uneven > 0.01f)
         {
             reasons.Add($"upper arms differ by {uneven * 1000:0} mm");

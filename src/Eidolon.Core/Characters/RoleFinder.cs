@@ -14,7 +14,12 @@ public static class RoleFinder
         var roles = named >= 8 ? new Dictionary<BodyRole, int>(byName) : new Dictionary<BodyRole, int>(byShape);
         foreach (var (role, joint) in named >= 8 ? byShape : byName)
         {
-            if (!roles.ContainsKey(role) && !roles.ContainsValue(joint) && (named >= 8 || BodyRoles.IsFinger(role)) && Fits(skeleton, roles, role, joint))
+            if (
+                !roles.ContainsKey(role)
+                && !roles.ContainsValue(joint)
+                && (named >= 8 || BodyRoles.IsFinger(role))
+                && Fits(skeleton, roles, role, joint)
+            )
             {
                 roles[role] = joint;
                 doubts.Add($"{role} is taken from {(named >= 8 ? "the shape" : "its name")}: {skeleton[joint].Name}");
@@ -46,7 +51,9 @@ public static class RoleFinder
             missing.Add("a spine role or Chest");
         }
 
-        return missing.Count == 0 ? skeleton.WithRoles(map) : throw new ArgumentException($"{what}: no joint was found for {string.Join(", ", missing)}; give a role map");
+        return missing.Count == 0
+            ? skeleton.WithRoles(map)
+            : throw new ArgumentException($"{what}: no joint was found for {string.Join(", ", missing)}; give a role map");
     }
 
     /// <summary>A filled-in joint must hang below the joint of the next known role towards the root.</summary>

@@ -24,12 +24,23 @@ internal static class RolesByName
             int Pick(params string[] stems) => stems.Select(x => First(x, side)).FirstOrDefault(i => i >= 0, -1);
             var upper = Pick("UpperArm", "Arm");
             Set($"UpperArm{side}", upper >= 0 ? upper : Pick("Shoulder"));
-            Set($"Clavicle{side}", Pick("Clavicle") is >= 0 and var c ? c : upper >= 0 ? Pick("Shoulder") : -1);
+            Set(
+                $"Clavicle{side}",
+                Pick("Clavicle") is >= 0 and var c ? c
+                    : upper >= 0 ? Pick("Shoulder")
+                    : -1
+            );
             Set($"Forearm{side}", Pick("Forearm"));
             Set($"Hand{side}", Pick("Hand"));
             var thigh = Pick("Thigh");
             var shin = Pick("Shin");
-            Set($"Thigh{side}", thigh >= 0 ? thigh : Pick("Hip") is >= 0 and var h ? h : shin >= 0 ? Pick("Leg") : -1);
+            Set(
+                $"Thigh{side}",
+                thigh >= 0 ? thigh
+                    : Pick("Hip") is >= 0 and var h ? h
+                    : shin >= 0 ? Pick("Leg")
+                    : -1
+            );
             Set($"Shin{side}", shin >= 0 ? shin : Pick("Leg"));
             Set($"Foot{side}", Pick("Foot"));
             Set($"Toes{side}", Pick("Toes"));
@@ -37,7 +48,10 @@ internal static class RolesByName
             Fingers(meanings, side, Set);
             foreach (var limb in new[] { "UpperArm", "Forearm" })
             {
-                Set($"{limb}Twist{side}", Array.FindIndex(meanings, m => m.Twist && m.Side == side && (m.Stem == limb || (limb == "UpperArm" && m.Stem == "Arm"))));
+                Set(
+                    $"{limb}Twist{side}",
+                    Array.FindIndex(meanings, m => m.Twist && m.Side == side && (m.Stem == limb || (limb == "UpperArm" && m.Stem == "Arm")))
+                );
             }
         }
 
@@ -56,7 +70,10 @@ internal static class RolesByName
     {
         foreach (var finger in new[] { "Thumb", "Index", "Middle", "Ring", "Little" })
         {
-            var joints = Enumerable.Range(0, meanings.Length).Where(i => meanings[i].Stem == finger && meanings[i].Side == side && !meanings[i].Aside).ToArray();
+            var joints = Enumerable
+                .Range(0, meanings.Length)
+                .Where(i => meanings[i].Stem == finger && meanings[i].Side == side && !meanings[i].Aside)
+                .ToArray();
             for (var k = 0; k < Math.Min(3, joints.Length); k++)
             {
                 set($"{finger}{side}{k + 1}", joints[k]);
@@ -66,7 +83,10 @@ internal static class RolesByName
 
     private static void SpineAndNeck(NameTokens.NameMeaning[] meanings, Action<string, int> set, Dictionary<BodyRole, int> roles)
     {
-        var spine = Enumerable.Range(0, meanings.Length).Where(i => meanings[i] is { Stem: "Spine" or "Chest", Side: 'C', Aside: false } && !roles.ContainsValue(i)).ToArray();
+        var spine = Enumerable
+            .Range(0, meanings.Length)
+            .Where(i => meanings[i] is { Stem: "Spine" or "Chest", Side: 'C', Aside: false } && !roles.ContainsValue(i))
+            .ToArray();
         foreach (var (role, joint) in SpineRoles.Spread(spine))
         {
             set(role.ToString(), joint);

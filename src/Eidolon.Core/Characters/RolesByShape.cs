@@ -69,7 +69,10 @@ internal static class RolesByShape
         }
 
         var half = (p[chain[thigh]].Y + p[chain[ankle]].Y) / 2;
-        var knee = Enumerable.Range(thigh + 1, Math.Max(0, ankle - thigh - 1)).DefaultIfEmpty(thigh + 1).MinBy(k => MathF.Abs(p[chain[k]].Y - half));
+        var knee = Enumerable
+            .Range(thigh + 1, Math.Max(0, ankle - thigh - 1))
+            .DefaultIfEmpty(thigh + 1)
+            .MinBy(k => MathF.Abs(p[chain[k]].Y - half));
         roles[Enum.Parse<BodyRole>($"Thigh{side}")] = chain[thigh];
         roles[Enum.Parse<BodyRole>($"Shin{side}")] = chain[knee];
         roles[Enum.Parse<BodyRole>($"Foot{side}")] = chain[ankle];
@@ -96,7 +99,8 @@ internal static class RolesByShape
             {
                 for (var c = b + 1; c < chain.Count; c++)
                 {
-                    float l1 = (p[chain[b]] - p[chain[a]]).Length(), l2 = (p[chain[c]] - p[chain[b]]).Length();
+                    float l1 = (p[chain[b]] - p[chain[a]]).Length(),
+                        l2 = (p[chain[c]] - p[chain[b]]).Length();
                     var rest = (p[tip] - p[chain[c]]).Length();
                     if (l1 < 1e-5f || l2 < 1e-5f)
                     {
@@ -105,7 +109,10 @@ internal static class RolesByShape
 
                     // Upper arm a little longer than the forearm; together most of the chain; a hand that branches into fingers is a strong sign.
                     var reach = (p[tip] - p[chain[0]]).Length() + 1e-5f;
-                    var score = MathF.Abs(MathF.Log(l1 / (1.12f * l2))) + (1.2f * MathF.Abs(1 - ((l1 + l2) / (0.80f * reach)))) + (rest > 0.45f * (l1 + l2) ? 0.6f : 0);
+                    var score =
+                        MathF.Abs(MathF.Log(l1 / (1.12f * l2)))
+                        + (1.2f * MathF.Abs(1 - ((l1 + l2) / (0.80f * reach))))
+                        + (rest > 0.45f * (l1 + l2) ? 0.6f : 0);
                     score -= tree.Branches(chain[c]) > 2 ? 0.8f : 0;
                     if (score < best.Score)
                     {
@@ -129,7 +136,11 @@ internal static class RolesByShape
         var s = tree.Skeleton;
         var p = s.RestPositions;
         var taken = roles.Values.ToHashSet();
-        var top = Enumerable.Range(0, s.Count).Where(j => tree.Below(chest, j) && j != chest && !tree.Path(chest, j).Any(x => x != chest && taken.Contains(x))).OrderByDescending(j => p[j].Y).FirstOrDefault(-1);
+        var top = Enumerable
+            .Range(0, s.Count)
+            .Where(j => tree.Below(chest, j) && j != chest && !tree.Path(chest, j).Any(x => x != chest && taken.Contains(x)))
+            .OrderByDescending(j => p[j].Y)
+            .FirstOrDefault(-1);
         if (top < 0)
         {
             return;

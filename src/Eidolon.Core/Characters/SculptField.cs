@@ -33,7 +33,8 @@ internal sealed class SculptField(IReadOnlyList<SculptPart> parts, float? floor)
         var n = new Vector3(
             Distance(p + new Vector3(h, 0, 0)) - Distance(p - new Vector3(h, 0, 0)),
             Distance(p + new Vector3(0, h, 0)) - Distance(p - new Vector3(0, h, 0)),
-            Distance(p + new Vector3(0, 0, h)) - Distance(p - new Vector3(0, 0, h)));
+            Distance(p + new Vector3(0, 0, h)) - Distance(p - new Vector3(0, 0, h))
+        );
         return n.LengthSquared() < 1e-12f ? Vector3.UnitY : Vector3.Normalize(n);
     }
 
@@ -70,8 +71,18 @@ internal sealed class SculptField(IReadOnlyList<SculptPart> parts, float? floor)
         }
 
         var home = bestPart!.Joint;
-        var chosen = nearest.Where(n => n.Key == home || s.Parents[n.Key] == home || s.Parents[home] == n.Key || (s.Parents[home] >= 0 && s.Parents[home] == s.Parents[n.Key]))
-            .Select(n => (Joint: n.Key, Weight: MathF.Exp(-(n.Value - best) / 0.016f))).Where(n => n.Weight > 0.02f).OrderByDescending(n => n.Weight).Take(4).ToArray();
+        var chosen = nearest
+            .Where(n =>
+                n.Key == home
+                || s.Parents[n.Key] == home
+                || s.Parents[home] == n.Key
+                || (s.Parents[home] >= 0 && s.Parents[home] == s.Parents[n.Key])
+            )
+            .Select(n => (Joint: n.Key, Weight: MathF.Exp(-(n.Value - best) / 0.016f)))
+            .Where(n => n.Weight > 0.02f)
+            .OrderByDescending(n => n.Weight)
+            .Take(4)
+            .ToArray();
         var total = chosen.Sum(c => c.Weight);
         ushort J(int i) => i < chosen.Length ? (ushort)chosen[i].Joint : (ushort)0;
         float W(int i) => i < chosen.Length ? chosen[i].Weight / total : 0;

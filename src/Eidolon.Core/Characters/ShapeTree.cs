@@ -84,7 +84,8 @@ internal sealed class ShapeTree
     public (int A, int B, int Pelvis)? Feet()
     {
         var p = Skeleton.RestPositions;
-        float low = p.Min(x => x.Y), high = p.Max(x => x.Y);
+        float low = p.Min(x => x.Y),
+            high = p.Max(x => x.Y);
         var size = high - low;
         (int, int, int)? best = null;
         var bestScore = float.MaxValue;
@@ -129,7 +130,15 @@ internal sealed class ShapeTree
             foreach (var b in Leaves)
             {
                 var c = Common(a, b);
-                if (a == b || c < 0 || c == pelvis || !Below(pelvis, c) || Below(c, footA) || _depth[a] - _depth[c] < 3 || _depth[b] - _depth[c] < 3)
+                if (
+                    a == b
+                    || c < 0
+                    || c == pelvis
+                    || !Below(pelvis, c)
+                    || Below(c, footA)
+                    || _depth[a] - _depth[c] < 3
+                    || _depth[b] - _depth[c] < 3
+                )
                 {
                     continue;
                 }
@@ -158,7 +167,10 @@ internal sealed class ShapeTree
             {
                 var d = p[chain[k]] - p[chain[k - 1]];
                 var flat = new Vector3(d.X, 0, d.Z);
-                if (flat.Length() > 0.6f * d.Length() || MathF.Abs(d.Y) < 0.25f * (p[pelvis].Y - p[tip].Y) && flat.Length() > 0.3f * d.Length())
+                if (
+                    flat.Length() > 0.6f * d.Length()
+                    || MathF.Abs(d.Y) < 0.25f * (p[pelvis].Y - p[tip].Y) && flat.Length() > 0.3f * d.Length()
+                )
                 {
                     sum += flat;
                 }

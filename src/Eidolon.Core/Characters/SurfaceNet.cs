@@ -8,7 +8,9 @@ internal static class SurfaceNet
 {
     public static (Vector3[] Positions, int[] Triangles) Extract(Func<Vector3, float> distance, Vector3 low, Vector3 high, float cell)
     {
-        int nx = (int)((high.X - low.X) / cell) + 2, ny = (int)((high.Y - low.Y) / cell) + 2, nz = (int)((high.Z - low.Z) / cell) + 2;
+        int nx = (int)((high.X - low.X) / cell) + 2,
+            ny = (int)((high.Y - low.Y) / cell) + 2,
+            nz = (int)((high.Z - low.Z) / cell) + 2;
         var field = new float[nx * ny * nz];
         Parallel.For(0, nz, z =>
         {

@@ -12,7 +12,12 @@ public static class ContactEdits
             var (start, end) = (e.Start, e.End);
             foreach (var c in result)
             {
-                if (c.Point != e.Point || c.Side != e.Side || c.End < e.Start - (e.Planted ? 1 : 0) || c.Start > e.End + (e.Planted ? 1 : 0))
+                if (
+                    c.Point != e.Point
+                    || c.Side != e.Side
+                    || c.End < e.Start - (e.Planted ? 1 : 0)
+                    || c.Start > e.End + (e.Planted ? 1 : 0)
+                )
                 {
                     next.Add(c);
                 }
@@ -54,7 +59,19 @@ public static class ContactEdits
             return [.. found];
         }
 
-        var points = found.Select(c => new PointContact(c.Role is Skeletons.BodyRole.FootL or Skeletons.BodyRole.FootR ? ContactPoint.Heel : ContactPoint.Toe, Skeletons.BodyRoles.Side(c.Role), c.Start, c.End));
-        return [.. Apply(points, edits).Where(c => c.Point is ContactPoint.Heel or ContactPoint.Toe).Select(c => new Contact(PointContacts.RoleOf(c), c.Start, c.End)).OrderBy(c => c.Role).ThenBy(c => c.Start)];
+        var points = found.Select(c => new PointContact(
+            c.Role is Skeletons.BodyRole.FootL or Skeletons.BodyRole.FootR ? ContactPoint.Heel : ContactPoint.Toe,
+            Skeletons.BodyRoles.Side(c.Role),
+            c.Start,
+            c.End
+        ));
+        return
+        [
+            .. Apply(points, edits)
+                .Where(c => c.Point is ContactPoint.Heel or ContactPoint.Toe)
+                .Select(c => new Contact(PointContacts.RoleOf(c), c.Start, c.End))
+                .OrderBy(c => c.Role)
+                .ThenBy(c => c.Start),
+        ];
     }
 }

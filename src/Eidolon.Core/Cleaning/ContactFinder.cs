@@ -55,7 +55,8 @@ public static class ContactFinder
         var speed = new float[n];
         for (var f = 0; f < n; f++)
         {
-            int a = Math.Max(0, f - span), b = Math.Min(n - 1, f + span);
+            int a = Math.Max(0, f - span),
+                b = Math.Min(n - 1, f + span);
             speed[f] = (float)((path[b] - path[a]).Length() * rate / (b - a));
         }
 

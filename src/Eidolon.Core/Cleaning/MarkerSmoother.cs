@@ -91,7 +91,8 @@ public static class MarkerSmoother
 
     private static (double A, double B) Line(double[] x, double[] y)
     {
-        double mx = x.Average(), my = y.Average();
+        double mx = x.Average(),
+            my = y.Average();
         var b = x.Zip(y, (p, q) => (p - mx) * (q - my)).Sum() / x.Sum(p => (p - mx) * (p - mx));
         return (my - (b * mx), b);
     }

@@ -16,7 +16,9 @@ public static class PointContacts
     private const float Behind = 0.35f;
 
     /// <summary>A pelvis that sits moves slower than this, metres a second; is lower above the feet than this, and farther from them over the floor than that, as shares of the leg; for so long.</summary>
-    private const float SeatStill = 0.12f, SeatLow = 0.75f, SeatBehind = 0.35f;
+    private const float SeatStill = 0.12f,
+        SeatLow = 0.75f,
+        SeatBehind = 0.35f;
 
     private const double SeatSeconds = 0.3;
 
@@ -50,13 +52,22 @@ public static class PointContacts
         foreach (var side in "LR")
         {
             BodyRole Of(string part) => Enum.Parse<BodyRole>(part + side);
-            int foot = skeleton.IndexOf(Of("Foot")), toes = skeleton.IndexOf(Of("Toes"));
+            int foot = skeleton.IndexOf(Of("Foot")),
+                toes = skeleton.IndexOf(Of("Toes"));
             if (foot >= 0 && toes >= 0)
             {
                 var along = places[toes] - places[foot];
                 var heel = new Vector3(-along.X * Behind, along.Y, -along.Z * Behind);
-                contacts.AddRange(ContactFinder.Find(Path(Of("Foot"), Vector3.Transform(heel, Quaternion.Conjugate(turns[foot]))), motion.FrameRate).Select(c => new PointContact(ContactPoint.Heel, side, c.Start, c.End)));
-                contacts.AddRange(ContactFinder.Find(Path(Of("Toes"), Vector3.Zero), motion.FrameRate).Select(c => new PointContact(ContactPoint.Toe, side, c.Start, c.End)));
+                contacts.AddRange(
+                    ContactFinder
+                        .Find(Path(Of("Foot"), Vector3.Transform(heel, Quaternion.Conjugate(turns[foot]))), motion.FrameRate)
+                        .Select(c => new PointContact(ContactPoint.Heel, side, c.Start, c.End))
+                );
+                contacts.AddRange(
+                    ContactFinder
+                        .Find(Path(Of("Toes"), Vector3.Zero), motion.FrameRate)
+                        .Select(c => new PointContact(ContactPoint.Toe, side, c.Start, c.End))
+                );
             }
 
             int thigh = skeleton.IndexOf(Of("Thigh"));
@@ -74,7 +85,12 @@ public static class PointContacts
                 }
 
                 var path = Path(Of(part), Vector3.Zero);
-                contacts.AddRange(ContactFinder.Find(path, motion.FrameRate).Where(c => Enumerable.Range(c.Start, c.End - c.Start + 1).Average(f => path[f].Y - floor) < low).Select(c => new PointContact(point, side, c.Start, c.End)));
+                contacts.AddRange(
+                    ContactFinder
+                        .Find(path, motion.FrameRate)
+                        .Where(c => Enumerable.Range(c.Start, c.End - c.Start + 1).Average(f => path[f].Y - floor) < low)
+                        .Select(c => new PointContact(point, side, c.Start, c.End))
+                );
             }
         }
 
@@ -83,17 +99,25 @@ public static class PointContacts
     }
 
     /// <summary>The joint that shows a contact.</summary>
-    public static BodyRole RoleOf(PointContact c) => c.Point switch
-    {
-        ContactPoint.Heel => c.Side == 'L' ? BodyRole.FootL : BodyRole.FootR, ContactPoint.Toe => c.Side == 'L' ? BodyRole.ToesL : BodyRole.ToesR,
-        ContactPoint.Knee => c.Side == 'L' ? BodyRole.ShinL : BodyRole.ShinR, ContactPoint.Hand => c.Side == 'L' ? BodyRole.HandL : BodyRole.HandR, _ => BodyRole.Pelvis,
-    };
+    public static BodyRole RoleOf(PointContact c) =>
+        c.Point switch
+        {
+            ContactPoint.Heel => c.Side == 'L' ? BodyRole.FootL : BodyRole.FootR,
+            ContactPoint.Toe => c.Side == 'L' ? BodyRole.ToesL : BodyRole.ToesR,
+            ContactPoint.Knee => c.Side == 'L' ? BodyRole.ShinL : BodyRole.ShinR,
+            ContactPoint.Hand => c.Side == 'L' ? BodyRole.HandL : BodyRole.HandR,
+            _ => BodyRole.Pelvis,
+        };
 
     /// <summary>Somebody sits when the pelvis rests low and far behind the feet: no one stands like that.</summary>
     private static IEnumerable<PointContact> Seat(Motion motion, Vector3[] world)
     {
         var s = motion.Skeleton;
-        int pelvis = s.IndexOf(BodyRole.Pelvis), left = s.IndexOf(BodyRole.FootL), right = s.IndexOf(BodyRole.FootR), thigh = s.IndexOf(BodyRole.ThighL), shin = s.IndexOf(BodyRole.ShinL);
+        int pelvis = s.IndexOf(BodyRole.Pelvis),
+            left = s.IndexOf(BodyRole.FootL),
+            right = s.IndexOf(BodyRole.FootR),
+            thigh = s.IndexOf(BodyRole.ThighL),
+            shin = s.IndexOf(BodyRole.ShinL);
         if (pelvis < 0 || left < 0 || right < 0 || thigh < 0 || shin < 0)
         {
             yield break;
@@ -106,9 +130,13 @@ public static class PointContacts
             var sits = false;
             if (f < motion.FrameCount)
             {
-                Vector3 hip = world[(f * s.Count) + pelvis], feet = (world[(f * s.Count) + left] + world[(f * s.Count) + right]) / 2;
+                Vector3 hip = world[(f * s.Count) + pelvis],
+                    feet = (world[(f * s.Count) + left] + world[(f * s.Count) + right]) / 2;
                 var speed = (hip - world[((f - 1) * s.Count) + pelvis]).Length() * motion.FrameRate;
-                sits = speed < SeatStill && hip.Y - feet.Y < SeatLow * leg && new Vector2(hip.X - feet.X, hip.Z - feet.Z).Length() > SeatBehind * leg;
+                sits =
+                    speed < SeatStill
+                    && hip.Y - feet.Y < SeatLow * leg
+                    && new Vector2(hip.X - feet.X, hip.Z - feet.Z).Length() > SeatBehind * leg;
             }
 
             if (sits && start < 0)
@@ -146,7 +174,13 @@ public static class PointContacts
     private static (Quaternion[] Turns, Vector3[] Places) Rest(Skeleton skeleton)
     {
         var (turns, places) = (new Quaternion[skeleton.Count], new Vector3[skeleton.Count]);
-        ForwardKinematics.World(skeleton, [.. skeleton.Joints.Select(j => j.RestRotation)], [.. skeleton.Joints.Select(j => j.Offset)], turns, places);
+        ForwardKinematics.World(
+            skeleton,
+            [.. skeleton.Joints.Select(j => j.RestRotation)],
+            [.. skeleton.Joints.Select(j => j.Offset)],
+            turns,
+            places
+        );
         return (turns, places);
     }
 }

@@ -37,8 +37,27 @@ public sealed record SmoothingStrip(double[] Before, double[] After, double Kept
         }
 
         var most = before.Max();
-        var softest = Enumerable.Range(0, bins).Where(b => before[b] > Moving * most).DefaultIfEmpty(0).MinBy(b => after[b] / Math.Max(1e-12, before[b]));
-        double[] cutoffs = [.. Enumerable.Range(0, named.MarkerCount).Where(m => m % Math.Max(1, named.MarkerCount / 16) == 0).AsParallel().Select(m => MarkerSmoother.Cutoff(named, m)).Order()];
-        return new SmoothingStrip(before, after, kept, (int)((long)softest * take.FrameCount / bins), Math.Min(1, after[softest] / Math.Max(1e-12, before[softest])), cutoffs.Length == 0 ? 12 : cutoffs[cutoffs.Length / 2]);
+        var softest = Enumerable
+            .Range(0, bins)
+            .Where(b => before[b] > Moving * most)
+            .DefaultIfEmpty(0)
+            .MinBy(b => after[b] / Math.Max(1e-12, before[b]));
+        double[] cutoffs =
+        [
+            .. Enumerable
+                .Range(0, named.MarkerCount)
+                .Where(m => m % Math.Max(1, named.MarkerCount / 16) == 0)
+                .AsParallel()
+                .Select(m => MarkerSmoother.Cutoff(named, m))
+                .Order(),
+        ];
+        return new SmoothingStrip(
+            before,
+            after,
+            kept,
+            (int)((long)softest * take.FrameCount / bins),
+            Math.Min(1, after[softest] / Math.Max(1e-12, before[softest])),
+            cutoffs.Length == 0 ? 12 : cutoffs[cutoffs.Length / 2]
+        );
     }
 }

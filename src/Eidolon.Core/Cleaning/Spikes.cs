@@ -44,7 +44,7 @@ public static class Spikes
     {
         var spikes = Find(take).Where(s => which is null || which(s)).ToList();
         var result = take.Copy();
-        for (var i = 0; i < spikes.Count;)
+        for (var i = 0; i < spikes.Count; )
         {
             var n = 1;
             while (i + n < spikes.Count && spikes[i + n].Marker == spikes[i].Marker && spikes[i + n].Frame == spikes[i].Frame + n)
@@ -76,7 +76,8 @@ public static class Spikes
         var bend = new float[n];
         for (var f = 0; f < n; f++)
         {
-            bend[f] = f >= 2 && f < n - 2 ? (path[f] - Cubic(path[f - 2], path[f - 1], path[f + 1], path[f + 2], 1, 0)).Length() : float.NaN;
+            bend[f] =
+                f >= 2 && f < n - 2 ? (path[f] - Cubic(path[f - 2], path[f - 1], path[f + 1], path[f + 2], 1, 0)).Length() : float.NaN;
         }
 
         var scratch = new List<float>(window * 2);
@@ -90,7 +91,12 @@ public static class Spikes
             var limit = float.NaN;
             for (var length = 1; length <= Longest && f + length + 1 < n; length++)
             {
-                if (!MarkerTake.Seen(path[f - 2]) || !MarkerTake.Seen(path[f - 1]) || !MarkerTake.Seen(path[f + length]) || !MarkerTake.Seen(path[f + length + 1]))
+                if (
+                    !MarkerTake.Seen(path[f - 2])
+                    || !MarkerTake.Seen(path[f - 1])
+                    || !MarkerTake.Seen(path[f + length])
+                    || !MarkerTake.Seen(path[f + length + 1])
+                )
                 {
                     continue;
                 }
@@ -104,7 +110,13 @@ public static class Spikes
                 {
                     for (var k = 0; k < length; k++)
                     {
-                        found.Add(new Spike(f + k, marker, (path[f + k] - Cubic(path[f - 2], path[f - 1], path[f + length], path[f + length + 1], length, k)).Length()));
+                        found.Add(
+                            new Spike(
+                                f + k,
+                                marker,
+                                (path[f + k] - Cubic(path[f - 2], path[f - 1], path[f + length], path[f + length + 1], length, k)).Length()
+                            )
+                        );
                     }
 
                     f += length;
@@ -152,7 +164,11 @@ public static class Spikes
     private static Vector3 Cubic(Vector3 a, Vector3 b, Vector3 c, Vector3 d, int length, int k)
     {
         // Nodes at −2, −1, length, length + 1; Lagrange.
-        float x = k, x0 = -2, x1 = -1, x2 = length, x3 = length + 1;
+        float x = k,
+            x0 = -2,
+            x1 = -1,
+            x2 = length,
+            x3 = length + 1;
         var w0 = (x - x1) * (x - x2) * (x - x3) / ((x0 - x1) * (x0 - x2) * (x0 - x3));
         var w1 = (x - x0) * (x - x2) * (x - x3) / ((x1 - x0) * (x1 - x2) * (x1 - x3));
         var w2 = (x - x0) * (x - x1) * (x - x3) / ((x2 - x0) * (x2 - x1) * (x2 - x3));

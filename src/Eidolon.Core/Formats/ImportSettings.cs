@@ -7,7 +7,14 @@ namespace Eidolon.Core.Formats;
 /// <param name="OldPrefix">Names that begin with this and a colon …</param>
 /// <param name="NewPrefix">… begin with this instead; nothing takes the prefix off.</param>
 /// <param name="Subjects">Prefixes to bring in; all when null. An empty text stands for names without a prefix.</param>
-public sealed record ImportSettings(double Scale = 1, string Up = "Y", double? Rate = null, string? OldPrefix = null, string? NewPrefix = null, IReadOnlyList<string>? Subjects = null)
+public sealed record ImportSettings(
+    double Scale = 1,
+    string Up = "Y",
+    double? Rate = null,
+    string? OldPrefix = null,
+    string? NewPrefix = null,
+    IReadOnlyList<string>? Subjects = null
+)
 {
     /// <exception cref="ArgumentException">A figure that cannot be; says which.</exception>
     public ImportSettings Checked()

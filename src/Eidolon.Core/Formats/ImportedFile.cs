@@ -16,7 +16,16 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     public IReadOnlyList<string> Warnings => Markers?.Warnings ?? Motion!.Warnings;
 
     /// <summary>Performers or other prefixes in the names; empty text for names without one.</summary>
-    public IReadOnlyList<string> Prefixes => Markers is null ? [] : [.. Markers.Names.Where(n => !MarkerNames.IsUnnamed(n)).Select(n => MarkerNames.Split(n).Performer ?? string.Empty).Distinct()];
+    public IReadOnlyList<string> Prefixes =>
+        Markers is null
+            ? []
+            :
+            [
+                .. Markers
+                    .Names.Where(n => !MarkerNames.IsUnnamed(n))
+                    .Select(n => MarkerNames.Split(n).Performer ?? string.Empty)
+                    .Distinct(),
+            ];
 
     /// <summary>Reads any of the formats.</summary>
     /// <exception cref="InvalidInputException">File, place and reason.</exception>
@@ -36,7 +45,11 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     public ImportedFile Corrected(ImportSettings settings)
     {
         settings.Checked();
-        return this with { Markers = Markers is null ? null : Correct(Markers, settings), Motion = Motion is null ? null : Correct(Motion, settings) };
+        return this with
+        {
+            Markers = Markers is null ? null : Correct(Markers, settings),
+            Motion = Motion is null ? null : Correct(Motion, settings),
+        };
     }
 
     /// <summary>From the lowest to the highest point, the middle frame of those that show most, metres.</summary>
@@ -59,7 +72,11 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
 
     private static MarkerTake Correct(MarkerTake take, ImportSettings s)
     {
-        var keep = take.Names.Where(n => s.Subjects is null || MarkerNames.IsUnnamed(n) || s.Subjects.Contains(MarkerNames.Split(n).Performer ?? string.Empty)).ToArray();
+        var keep = take
+            .Names.Where(n =>
+                s.Subjects is null || MarkerNames.IsUnnamed(n) || s.Subjects.Contains(MarkerNames.Split(n).Performer ?? string.Empty)
+            )
+            .ToArray();
         if (keep.Length == 0)
         {
             throw new ArgumentException("nothing of the file is chosen");
@@ -78,7 +95,11 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
             positions[i] = C3dAxes.ToInside(own.Positions[i], s.Up) * (float)s.Scale;
         }
 
-        return new MarkerTake(names, s.Rate ?? take.FrameRate, take.FrameCount, positions) { FirstFrame = take.FirstFrame, Warnings = take.Warnings };
+        return new MarkerTake(names, s.Rate ?? take.FrameRate, take.FrameCount, positions)
+        {
+            FirstFrame = take.FirstFrame,
+            Warnings = take.Warnings,
+        };
     }
 
     private static string Rename(string name, ImportSettings s)

@@ -11,7 +11,10 @@ public static class InputFile
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException or NotSupportedException)
         {
-            var reason = e is FileNotFoundException or DirectoryNotFoundException ? "there is no such file" : Directory.Exists(path) ? "this is a folder, not a file" : e.Message;
+            var reason =
+                e is FileNotFoundException or DirectoryNotFoundException ? "there is no such file"
+                : Directory.Exists(path) ? "this is a folder, not a file"
+                : e.Message;
             throw new InvalidInputException(path, "file", reason, e);
         }
     }

@@ -17,11 +17,16 @@ public static class MotionFiles
     {
         switch (Path.GetExtension(path).ToLowerInvariant())
         {
-            case ".c3d": return FileKind.C3d;
-            case ".bvh": return FileKind.Bvh;
-            case ".glb": return FileKind.Glb;
-            case ".gltf": return FileKind.Gltf;
-            case ".csv": return FileKind.Csv;
+            case ".c3d":
+                return FileKind.C3d;
+            case ".bvh":
+                return FileKind.Bvh;
+            case ".glb":
+                return FileKind.Glb;
+            case ".gltf":
+                return FileKind.Gltf;
+            case ".csv":
+                return FileKind.Csv;
         }
 
         if (bytes.Length > 4 && bytes[..4].SequenceEqual("glTF"u8))
@@ -34,26 +39,40 @@ public static class MotionFiles
             return FileKind.C3d;
         }
 
-        return bytes.Length > 9 && bytes[..9].SequenceEqual("HIERARCHY"u8) ? FileKind.Bvh : throw new InvalidInputException(path, "name", "the kind of file is not known (c3d, bvh, glb, gltf or csv)");
+        return bytes.Length > 9 && bytes[..9].SequenceEqual("HIERARCHY"u8)
+            ? FileKind.Bvh
+            : throw new InvalidInputException(path, "name", "the kind of file is not known (c3d, bvh, glb, gltf or csv)");
     }
 
     public static Motion ReadMotion(string path, double? unitScale = null) => ReadMotion(InputFile.Read(path), path, unitScale);
 
-    public static Motion ReadMotion(byte[] bytes, string path, double? unitScale = null) => KindOf(path, bytes) switch
-    {
-        FileKind.Bvh => BvhReader.Read(bytes, path, unitScale ?? 0.01),
-        FileKind.Glb or FileKind.Gltf => unitScale is { } s && s != 1 ? MotionEdits.Scale(GltfReader.Read(bytes, path), (float)s) : GltfReader.Read(bytes, path),
-        var k => throw new InvalidInputException(path, "format", $"{k.ToString().ToLowerInvariant()} holds markers, a motion (bvh, glb) is needed here"),
-    };
+    public static Motion ReadMotion(byte[] bytes, string path, double? unitScale = null) =>
+        KindOf(path, bytes) switch
+        {
+            FileKind.Bvh => BvhReader.Read(bytes, path, unitScale ?? 0.01),
+            FileKind.Glb or FileKind.Gltf => unitScale is { } s && s != 1
+                ? MotionEdits.Scale(GltfReader.Read(bytes, path), (float)s)
+                : GltfReader.Read(bytes, path),
+            var k => throw new InvalidInputException(
+                path,
+                "format",
+                $"{k.ToString().ToLowerInvariant()} holds markers, a motion (bvh, glb) is needed here"
+            ),
+        };
 
     public static C3dDocument ReadMarkers(string path) => ReadMarkers(InputFile.Read(path), path);
 
-    public static C3dDocument ReadMarkers(byte[] bytes, string path) => KindOf(path, bytes) switch
-    {
-        FileKind.C3d => C3dReader.Read(bytes, path),
-        FileKind.Csv => new C3dDocument(CsvMarkers.Read(bytes, path)),
-        var k => throw new InvalidInputException(path, "format", $"{k.ToString().ToLowerInvariant()} holds a motion, markers (c3d, csv) are needed here"),
-    };
+    public static C3dDocument ReadMarkers(byte[] bytes, string path) =>
+        KindOf(path, bytes) switch
+        {
+            FileKind.C3d => C3dReader.Read(bytes, path),
+            FileKind.Csv => new C3dDocument(CsvMarkers.Read(bytes, path)),
+            var k => throw new InvalidInputException(
+                path,
+                "format",
+                $"{k.ToString().ToLowerInvariant()} holds a motion, markers (c3d, csv) are needed here"
+            ),
+        };
 
     /// <summary>Writes a motion by the extension of <paramref name="path"/>.</summary>
     /// <param name="units">m, cm, mm or in; BVH is centimetres when null. GLB is always metres.</param>
@@ -63,7 +82,14 @@ public static class MotionFiles
         AtomicFile.Write(path, stream => WriteMotion(stream, extension, motion, units, up, order));
     }
 
-    public static void WriteMotion(Stream stream, string extension, Motion motion, string? units = null, string up = "Y", RotationOrder? order = null)
+    public static void WriteMotion(
+        Stream stream,
+        string extension,
+        Motion motion,
+        string? units = null,
+        string up = "Y",
+        RotationOrder? order = null
+    )
     {
         switch (extension)
         {
@@ -87,5 +113,8 @@ public static class MotionFiles
 
     /// <summary>Joint centres as points.</summary>
     public static MarkerTake JointPoints(Motion motion) =>
-        new([.. motion.Skeleton.Joints.Select(j => j.Name)], motion.FrameRate, motion.FrameCount, ForwardKinematics.WorldPositions(motion)) { FirstFrame = motion.FirstFrame };
+        new([.. motion.Skeleton.Joints.Select(j => j.Name)], motion.FrameRate, motion.FrameCount, ForwardKinematics.WorldPositions(motion))
+        {
+            FirstFrame = motion.FirstFrame,
+        };
 }

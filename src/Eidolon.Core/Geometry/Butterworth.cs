@@ -4,7 +4,11 @@ namespace Eidolon.Core.Geometry;
 /// <remarks>Winter, "Biomechanics and Motor Control of Human Movement", ch. 3; the cut-off is corrected for the two passes.</remarks>
 public sealed class Butterworth
 {
-    private readonly double _b0, _b1, _b2, _a1, _a2;
+    private readonly double _b0,
+        _b1,
+        _b2,
+        _a1,
+        _a2;
 
     /// <param name="cutoff">Half-power frequency after both passes, Hz.</param>
     /// <param name="rate">Samples a second, Hz.</param>
@@ -62,7 +66,10 @@ public sealed class Butterworth
 
     private void Pass(double[] x)
     {
-        double x1 = x[0], x2 = x[0], y1 = x[0], y2 = x[0];
+        double x1 = x[0],
+            x2 = x[0],
+            y1 = x[0],
+            y2 = x[0];
         for (var i = 0; i < x.Length; i++)
         {
             var v = x[i];

@@ -7,7 +7,8 @@ public static class Hungarian
     /// <summary>For each row the chosen column, or −1 where the cost reached <paramref name="gate"/>.</summary>
     public static int[] Assign(double[,] cost, double gate)
     {
-        int rows = cost.GetLength(0), cols = cost.GetLength(1);
+        int rows = cost.GetLength(0),
+            cols = cost.GetLength(1);
         var n = rows;
         var m = cols + rows; // a private "no column" at the price of the gate for every row
         var u = new double[n + 1];
@@ -24,7 +25,8 @@ public static class Hungarian
             do
             {
                 used[j0] = true;
-                int i0 = p[j0], j1 = 0;
+                int i0 = p[j0],
+                    j1 = 0;
                 var delta = double.PositiveInfinity;
                 for (var j = 1; j <= m; j++)
                 {
@@ -62,15 +64,13 @@ public static class Hungarian
                 }
 
                 j0 = j1;
-            }
-            while (p[j0] != 0);
+            } while (p[j0] != 0);
             do
             {
                 var j1 = way[j0];
                 p[j0] = p[j1];
                 j0 = j1;
-            }
-            while (j0 != 0);
+            } while (j0 != 0);
         }
 
         var result = new int[rows];

@@ -14,7 +14,8 @@ public static class Kabsch
             throw new ArgumentException("Kabsch needs two sets of the same, non-zero size.", nameof(from));
         }
 
-        Vector3 ca = default, cb = default;
+        Vector3 ca = default,
+            cb = default;
         for (var i = 0; i < from.Length; i++)
         {
             ca += from[i];
@@ -29,9 +30,15 @@ public static class Kabsch
         {
             var a = from[i] - ca;
             var b = to[i] - cb;
-            s[0] += a.X * b.X; s[1] += a.X * b.Y; s[2] += a.X * b.Z;
-            s[3] += a.Y * b.X; s[4] += a.Y * b.Y; s[5] += a.Y * b.Z;
-            s[6] += a.Z * b.X; s[7] += a.Z * b.Y; s[8] += a.Z * b.Z;
+            s[0] += a.X * b.X;
+            s[1] += a.X * b.Y;
+            s[2] += a.X * b.Z;
+            s[3] += a.Y * b.X;
+            s[4] += a.Y * b.Y;
+            s[5] += a.Y * b.Z;
+            s[6] += a.Z * b.X;
+            s[7] += a.Z * b.Y;
+            s[8] += a.Z * b.Z;
         }
 
         var q = LargestEigenvector(s);
@@ -50,10 +57,22 @@ public static class Kabsch
     {
         Span<double> n =
         [
-            s[0] + s[4] + s[8], s[5] - s[7], s[6] - s[2], s[1] - s[3],
-            s[5] - s[7], s[0] - s[4] - s[8], s[1] + s[3], s[6] + s[2],
-            s[6] - s[2], s[1] + s[3], s[4] - s[0] - s[8], s[5] + s[7],
-            s[1] - s[3], s[6] + s[2], s[5] + s[7], s[8] - s[0] - s[4],
+            s[0] + s[4] + s[8],
+            s[5] - s[7],
+            s[6] - s[2],
+            s[1] - s[3],
+            s[5] - s[7],
+            s[0] - s[4] - s[8],
+            s[1] + s[3],
+            s[6] + s[2],
+            s[6] - s[2],
+            s[1] + s[3],
+            s[4] - s[0] - s[8],
+            s[5] + s[7],
+            s[1] - s[3],
+            s[6] + s[2],
+            s[5] + s[7],
+            s[8] - s[0] - s[4],
         ];
         Span<double> v = stackalloc double[16];
         v.Clear();
@@ -107,17 +126,20 @@ public static class Kabsch
         var s = t * c;
         for (var k = 0; k < 4; k++)
         {
-            double akp = n[(k * 4) + p], akr = n[(k * 4) + r];
+            double akp = n[(k * 4) + p],
+                akr = n[(k * 4) + r];
             n[(k * 4) + p] = (c * akp) - (s * akr);
             n[(k * 4) + r] = (s * akp) + (c * akr);
         }
 
         for (var k = 0; k < 4; k++)
         {
-            double apk = n[(p * 4) + k], ark = n[(r * 4) + k];
+            double apk = n[(p * 4) + k],
+                ark = n[(r * 4) + k];
             n[(p * 4) + k] = (c * apk) - (s * ark);
             n[(r * 4) + k] = (s * apk) + (c * ark);
-            double vkp = v[(k * 4) + p], vkr = v[(k * 4) + r];
+            double vkp = v[(k * 4) + p],
+                vkr = v[(k * 4) + r];
             v[(k * 4) + p] = (c * vkp) - (s * vkr);
             v[(k * 4) + r] = (s * vkp) + (c * vkr);
         }

@@ -5,10 +5,12 @@ public readonly record struct Matrix3d(Vector3d X, Vector3d Y, Vector3d Z)
 {
     public static Matrix3d Identity { get; } = new(new(1, 0, 0), new(0, 1, 0), new(0, 0, 1));
 
-    public static Vector3d operator *(Matrix3d m, Vector3d v) => new(
-        (m.X.X * v.X) + (m.Y.X * v.Y) + (m.Z.X * v.Z),
-        (m.X.Y * v.X) + (m.Y.Y * v.Y) + (m.Z.Y * v.Z),
-        (m.X.Z * v.X) + (m.Y.Z * v.Y) + (m.Z.Z * v.Z));
+    public static Vector3d operator *(Matrix3d m, Vector3d v) =>
+        new(
+            (m.X.X * v.X) + (m.Y.X * v.Y) + (m.Z.X * v.Z),
+            (m.X.Y * v.X) + (m.Y.Y * v.Y) + (m.Z.Y * v.Z),
+            (m.X.Z * v.X) + (m.Y.Z * v.Y) + (m.Z.Z * v.Z)
+        );
 
     public static Matrix3d operator *(Matrix3d a, Matrix3d b) => new(a * b.X, a * b.Y, a * b.Z);
 
@@ -28,11 +30,18 @@ public readonly record struct Matrix3d(Vector3d X, Vector3d Y, Vector3d Z)
         return new(
             new(1 - (b * ((w.Y * w.Y) + (w.Z * w.Z))), (a * w.Z) + (b * w.X * w.Y), (b * w.X * w.Z) - (a * w.Y)),
             new((b * w.X * w.Y) - (a * w.Z), 1 - (b * ((w.X * w.X) + (w.Z * w.Z))), (a * w.X) + (b * w.Y * w.Z)),
-            new((a * w.Y) + (b * w.X * w.Z), (b * w.Y * w.Z) - (a * w.X), 1 - (b * ((w.X * w.X) + (w.Y * w.Y)))));
+            new((a * w.Y) + (b * w.X * w.Z), (b * w.Y * w.Z) - (a * w.X), 1 - (b * ((w.X * w.X) + (w.Y * w.Y))))
+        );
     }
 
     /// <summary>The column of a coordinate axis.</summary>
-    public Vector3d Column(int axis) => axis switch { 0 => X, 1 => Y, _ => Z };
+    public Vector3d Column(int axis) =>
+        axis switch
+        {
+            0 => X,
+            1 => Y,
+            _ => Z,
+        };
 
     /// <summary>Rodrigues' formula for one coordinate axis applied on the right: this · R(axis, angle).</summary>
     public Matrix3d TurnedAbout(int axis, double angle)

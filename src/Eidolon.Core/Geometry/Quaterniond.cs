@@ -7,11 +7,13 @@ public readonly record struct Quaterniond(double X, double Y, double Z, double W
 {
     public static Quaterniond Identity { get; } = new(0, 0, 0, 1);
 
-    public static Quaterniond operator *(Quaterniond a, Quaterniond b) => new(
-        (a.W * b.X) + (a.X * b.W) + (a.Y * b.Z) - (a.Z * b.Y),
-        (a.W * b.Y) - (a.X * b.Z) + (a.Y * b.W) + (a.Z * b.X),
-        (a.W * b.Z) + (a.X * b.Y) - (a.Y * b.X) + (a.Z * b.W),
-        (a.W * b.W) - (a.X * b.X) - (a.Y * b.Y) - (a.Z * b.Z));
+    public static Quaterniond operator *(Quaterniond a, Quaterniond b) =>
+        new(
+            (a.W * b.X) + (a.X * b.W) + (a.Y * b.Z) - (a.Z * b.Y),
+            (a.W * b.Y) - (a.X * b.Z) + (a.Y * b.W) + (a.Z * b.X),
+            (a.W * b.Z) + (a.X * b.Y) - (a.Y * b.X) + (a.Z * b.W),
+            (a.W * b.W) - (a.X * b.X) - (a.Y * b.Y) - (a.Z * b.Z)
+        );
 
     public static implicit operator Quaterniond(Quaternion q) => new(q.X, q.Y, q.Z, q.W);
 
@@ -48,10 +50,19 @@ public readonly record struct Quaterniond(double X, double Y, double Z, double W
 
     public Matrix3d ToMatrix()
     {
-        double xx = X * X, yy = Y * Y, zz = Z * Z, xy = X * Y, xz = X * Z, yz = Y * Z, wx = W * X, wy = W * Y, wz = W * Z;
+        double xx = X * X,
+            yy = Y * Y,
+            zz = Z * Z,
+            xy = X * Y,
+            xz = X * Z,
+            yz = Y * Z,
+            wx = W * X,
+            wy = W * Y,
+            wz = W * Z;
         return new(
             new(1 - (2 * (yy + zz)), 2 * (xy + wz), 2 * (xz - wy)),
             new(2 * (xy - wz), 1 - (2 * (xx + zz)), 2 * (yz + wx)),
-            new(2 * (xz + wy), 2 * (yz - wx), 1 - (2 * (xx + yy))));
+            new(2 * (xz + wy), 2 * (yz - wx), 1 - (2 * (xx + yy)))
+        );
     }
 }

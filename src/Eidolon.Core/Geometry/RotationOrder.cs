@@ -25,7 +25,9 @@ public readonly record struct RotationOrder
             return false;
         }
 
-        int a = t[0] - 'X', b = t[1] - 'X', c = t[2] - 'X';
+        int a = t[0] - 'X',
+            b = t[1] - 'X',
+            c = t[2] - 'X';
         if (a is < 0 or > 2 || b is < 0 or > 2 || c is < 0 or > 2 || a == b || b == c || a == c)
         {
             return false;

@@ -27,13 +27,16 @@ public static class Rotations
     /// <summary>Angles (first, second, third) of <paramref name="q"/> for the listed order; the middle angle lies in ±90°.</summary>
     public static (double First, double Second, double Third) ToEuler(RotationOrder order, Quaternion q)
     {
-        int i = order.First, j = order.Second, k = order.Third;
+        int i = order.First,
+            j = order.Second,
+            k = order.Third;
         var even = (j - i + 3) % 3 == 1 ? 1.0 : -1.0;
         var m = Matrix(q);
         var cosine = Math.Sqrt((m[(i * 3) + i] * m[(i * 3) + i]) + (m[(i * 3) + j] * m[(i * 3) + j]));
         // Atan2 against the cosine keeps full precision near the pole, where an arcsine would lose half its digits.
         var second = Math.Atan2(even * m[(i * 3) + k], cosine);
-        double first, third;
+        double first,
+            third;
         if (cosine > 1e-6)
         {
             first = Math.Atan2(-even * m[(j * 3) + k], m[(k * 3) + k]);
@@ -52,13 +55,22 @@ public static class Rotations
     /// <summary>Row-major 3×3 matrix for column vectors, in double precision.</summary>
     public static double[] Matrix(Quaternion q)
     {
-        double x = q.X, y = q.Y, z = q.Z, w = q.W;
+        double x = q.X,
+            y = q.Y,
+            z = q.Z,
+            w = q.W;
         var n = 2.0 / ((x * x) + (y * y) + (z * z) + (w * w));
         return
         [
-            1 - (n * ((y * y) + (z * z))), n * ((x * y) - (w * z)), n * ((x * z) + (w * y)),
-            n * ((x * y) + (w * z)), 1 - (n * ((x * x) + (z * z))), n * ((y * z) - (w * x)),
-            n * ((x * z) - (w * y)), n * ((y * z) + (w * x)), 1 - (n * ((x * x) + (y * y))),
+            1 - (n * ((y * y) + (z * z))),
+            n * ((x * y) - (w * z)),
+            n * ((x * z) + (w * y)),
+            n * ((x * y) + (w * z)),
+            1 - (n * ((x * x) + (z * z))),
+            n * ((y * z) - (w * x)),
+            n * ((x * z) - (w * y)),
+            n * ((y * z) + (w * x)),
+            1 - (n * ((x * x) + (y * y))),
         ];
     }
 
@@ -92,7 +104,8 @@ public static class Rotations
     public static Quaternion Between(Vector3 from, Vector3 to)
     {
         // In doubles, from the half-way vector: near the opposite direction its length is all that tells the axis.
-        Vector3d f = ((Vector3d)from).Normalised(), t = ((Vector3d)to).Normalised();
+        Vector3d f = ((Vector3d)from).Normalised(),
+            t = ((Vector3d)to).Normalised();
         var half = (f + t).Length;
         if (half < 1e-9)
         {
@@ -120,8 +133,10 @@ public static class Rotations
     public static float Angle(Quaternion a, Quaternion b) => Log(Quaternion.Conjugate(a) * b).Length();
 
     /// <summary>The rotation whose columns are the given right-handed, orthonormal axes.</summary>
-    public static Quaternion FromAxes(Vector3 x, Vector3 y, Vector3 z) => Quaternion.Normalize(Quaternion.CreateFromRotationMatrix(new Matrix4x4(
-        x.X, x.Y, x.Z, 0, y.X, y.Y, y.Z, 0, z.X, z.Y, z.Z, 0, 0, 0, 0, 1)));
+    public static Quaternion FromAxes(Vector3 x, Vector3 y, Vector3 z) =>
+        Quaternion.Normalize(
+            Quaternion.CreateFromRotationMatrix(new Matrix4x4(x.X, x.Y, x.Z, 0, y.X, y.Y, y.Z, 0, z.X, z.Y, z.Z, 0, 0, 0, 0, 1))
+        );
 
     /// <summary>The yaw (about +Y) of a facing direction: 0 looks along +Z.</summary>
     public static Quaternion Heading(Vector3 forward) =>

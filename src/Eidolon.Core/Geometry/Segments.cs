@@ -8,9 +8,16 @@ public static class Segments
     /// <summary>Shortest distance of two segments, metres (Ericson, "Real-Time Collision Detection", 5.1.9).</summary>
     public static float Distance(Vector3 p1, Vector3 q1, Vector3 p2, Vector3 q2)
     {
-        Vector3 d1 = q1 - p1, d2 = q2 - p2, r = p1 - p2;
-        float a = Vector3.Dot(d1, d1), e = Vector3.Dot(d2, d2), f = Vector3.Dot(d2, r), c = Vector3.Dot(d1, r), b = Vector3.Dot(d1, d2);
-        float s = 0, t;
+        Vector3 d1 = q1 - p1,
+            d2 = q2 - p2,
+            r = p1 - p2;
+        float a = Vector3.Dot(d1, d1),
+            e = Vector3.Dot(d2, d2),
+            f = Vector3.Dot(d2, r),
+            c = Vector3.Dot(d1, r),
+            b = Vector3.Dot(d1, d2);
+        float s = 0,
+            t;
         if (a < 1e-9f)
         {
             t = e < 1e-9f ? 0 : Math.Clamp(f / e, 0, 1);

@@ -15,7 +15,8 @@ public readonly record struct Vector3d(double X, double Y, double Z)
 
     public static double Dot(Vector3d a, Vector3d b) => (a.X * b.X) + (a.Y * b.Y) + (a.Z * b.Z);
 
-    public static Vector3d Cross(Vector3d a, Vector3d b) => new((a.Y * b.Z) - (a.Z * b.Y), (a.Z * b.X) - (a.X * b.Z), (a.X * b.Y) - (a.Y * b.X));
+    public static Vector3d Cross(Vector3d a, Vector3d b) =>
+        new((a.Y * b.Z) - (a.Z * b.Y), (a.Z * b.X) - (a.X * b.Z), (a.X * b.Y) - (a.Y * b.X));
 
     public double Length => Math.Sqrt(Dot(this, this));
 

@@ -31,7 +31,12 @@ internal sealed class Exchanges(MarkerTake take, IReadOnlyList<LabelSubject> sub
                 var now = _cost.Of(decisions, s, frames);
                 foreach (var b in Enumerable.Range(0, off.Length).Where(m => m != a && Apart(s, a, m, frames) < Reach))
                 {
-                    var other = decisions.ConvertAll(d => d.Subject != s || d.Fragment.Given is not null ? d : d.Marker == a ? d with { Marker = b } : d.Marker == b ? d with { Marker = a } : d);
+                    var other = decisions.ConvertAll(d =>
+                        d.Subject != s || d.Fragment.Given is not null ? d
+                        : d.Marker == a ? d with { Marker = b }
+                        : d.Marker == b ? d with { Marker = a }
+                        : d
+                    );
                     var cost = _cost.Of(other, s, frames, Math.Min(0.85 * now, now - 0.15));
                     if (cost < (0.85 * now) && cost < now - 0.15)
                     {
@@ -64,9 +69,22 @@ internal sealed class Exchanges(MarkerTake take, IReadOnlyList<LabelSubject> sub
         }
 
         var stretch = Math.Max(1, take.FrameCount / Looks);
-        int[] frames = [.. Enumerable.Range(0, Looks).Select(i => (Start: i * stretch, End: Math.Min(take.FrameCount, (i + 1) * stretch))).Where(r => r.Start < r.End).Select(r => Enumerable.Range(r.Start, r.End - r.Start).MaxBy(f => seen[f])).Where(f => seen[f] >= 8)];
+        int[] frames =
+        [
+            .. Enumerable
+                .Range(0, Looks)
+                .Select(i => (Start: i * stretch, End: Math.Min(take.FrameCount, (i + 1) * stretch)))
+                .Where(r => r.Start < r.End)
+                .Select(r => Enumerable.Range(r.Start, r.End - r.Start).MaxBy(f => seen[f]))
+                .Where(f => seen[f] >= 8),
+        ];
         return ([.. sum.Select((v, m) => n[m] == 0 ? 0 : v / n[m])], frames);
     }
 
-    private double Apart(int s, int a, int b, int[] frames) => frames.Where(f => MarkerTake.Seen(carried[s][f, a])).Select(f => (double)(carried[s][f, a] - carried[s][f, b]).Length()).DefaultIfEmpty(double.PositiveInfinity).Average();
+    private double Apart(int s, int a, int b, int[] frames) =>
+        frames
+            .Where(f => MarkerTake.Seen(carried[s][f, a]))
+            .Select(f => (double)(carried[s][f, a] - carried[s][f, b]).Length())
+            .DefaultIfEmpty(double.PositiveInfinity)
+            .Average();
 }

@@ -51,7 +51,9 @@ internal sealed class GroupFollower
     /// <summary>Where each body carries its markers, a take for each subject with the frames it was lost in hidden; and who was never found.</summary>
     public (MarkerTake[] Carried, IReadOnlyList<int> Missing) Run(CancellationToken cancel, Action<double> progress)
     {
-        var carried = _subjects.Select(s => new MarkerTake([.. s.Performer.Markers.Select(m => m.Name)], _take.FrameRate, _take.FrameCount)).ToArray();
+        var carried = _subjects
+            .Select(s => new MarkerTake([.. s.Performer.Markers.Select(m => m.Name)], _take.FrameRate, _take.FrameCount))
+            .ToArray();
         var (start, poses) = Begin(cancel);
         var ever = poses.Select(p => p is not null).ToArray();
         var done = 0;
@@ -166,14 +168,21 @@ internal sealed class GroupFollower
     }
 
     /// <summary>A fit of all bodies, by body, that needs no second look; and one that is good enough once another frame was looked at too.</summary>
-    private const double Certain = 0.955, Clear = 0.94;
+    private const double Certain = 0.955,
+        Clear = 0.94;
 
     /// <summary>Tries a handful of frames with many dots; the best fit is believed first, the others look among what it leaves.</summary>
     private (int Frame, ModelPose?[] Poses) Begin(CancellationToken cancel)
     {
         (int Frame, ModelPose?[] Poses, double Fit) best = (0, new ModelPose?[_subjects.Count], 0);
         var fewest = _subjects.Min(s => s.Performer.Markers.Count);
-        var frames = Enumerable.Range(0, 40).Select(i => i * (_take.FrameCount - 1) / 39).Distinct().OrderByDescending(Pins).ThenByDescending(f => _at[f].Length).Take(Candidates);
+        var frames = Enumerable
+            .Range(0, 40)
+            .Select(i => i * (_take.FrameCount - 1) / 39)
+            .Distinct()
+            .OrderByDescending(Pins)
+            .ThenByDescending(f => _at[f].Length)
+            .Take(Candidates);
         var tried = 0;
         foreach (var f in frames)
         {
@@ -220,7 +229,14 @@ internal sealed class GroupFollower
             var taken = found.Dots.Where(d => d >= 0).Select(d => found.Ids[d]).ToHashSet();
             left.RemoveAll(taken.Contains);
             // Who lost dots to the better one looks again among the rest.
-            tries = [.. tries.Where(t => t.Subject != subject).Select(t => t.Found.Dots.Any(d => d >= 0 && taken.Contains(t.Found.Ids[d])) ? (t.Subject, Find(t.Subject, f, left)) : t)];
+            tries =
+            [
+                .. tries
+                    .Where(t => t.Subject != subject)
+                    .Select(t =>
+                        t.Found.Dots.Any(d => d >= 0 && taken.Contains(t.Found.Ids[d])) ? (t.Subject, Find(t.Subject, f, left)) : t
+                    ),
+            ];
         }
 
         return (poses, sum);
@@ -234,7 +250,11 @@ internal sealed class GroupFollower
             return (null!, [], 0, own);
         }
 
-        var pins = Enumerable.Range(0, own.Length).Where(i => _fragments[own[i]].Given is not null).Select(i => (Dot: i, _fragments[own[i]].Given!.Value.Marker)).ToArray();
+        var pins = Enumerable
+            .Range(0, own.Length)
+            .Where(i => _fragments[own[i]].Given is not null)
+            .Select(i => (Dot: i, _fragments[own[i]].Given!.Value.Marker))
+            .ToArray();
         var (pose, dots, fit) = _finders[s].Find(Array.ConvertAll(own, id => _take[f, _fragments[id].Column]), pins);
         return (pose, dots, fit, own);
     }
@@ -260,7 +280,9 @@ internal sealed class GroupFollower
         for (var g = f - direction; g >= 0 && g < _take.FrameCount && !MarkerTake.Seen(carried[g, 0]) && lost < 12; g -= direction)
         {
             var ids = _at[g].Where(id => _fragments[id].Given is not { } given || given.Subject == s).ToArray();
-            var good = follower.Step(ids, Array.ConvertAll(ids, id => _take[g, _fragments[id].Column]), id => _fragments[id].Given?.Marker ?? -1);
+            var good = follower.Step(ids, Array.ConvertAll(ids, id => _take[g, _fragments[id].Column]), id =>
+                _fragments[id].Given?.Marker ?? -1
+            );
             lost = good ? 0 : lost + 1;
             if (good)
             {

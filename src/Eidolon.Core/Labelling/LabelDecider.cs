@@ -176,7 +176,14 @@ internal sealed class LabelDecider(MarkerTake take, IReadOnlyList<Fragment> frag
         Occupy(candidates[name - 1], p.Start + start, p.Start + end);
         // Sure when the marker is where it is carried, and no other is nearly as near.
         var confidence = Math.Clamp(1 - (own / Nameless), 0, 1) * Math.Clamp((rival - own) / 4, 0, 1);
-        return new Decision(p, p.Start + start, p.Start + end, candidates[name - 1].Subject, candidates[name - 1].Marker, Math.Sqrt(confidence));
+        return new Decision(
+            p,
+            p.Start + start,
+            p.Start + end,
+            candidates[name - 1].Subject,
+            candidates[name - 1].Marker,
+            Math.Sqrt(confidence)
+        );
     }
 
     private void Occupy((int Subject, int Marker) name, int start, int end)

@@ -8,7 +8,13 @@ namespace Eidolon.Core.Labelling;
 public sealed record LabelSubject(string? Prefix, Performer Performer, IReadOnlyList<ModelPose> Poses)
 {
     /// <summary>Learns a performer from a labelled take.</summary>
-    public static LabelSubject Learn(string? prefix, MarkerTake reference, MarkerSet set, CancellationToken cancel = default, IProgress<double>? progress = null)
+    public static LabelSubject Learn(
+        string? prefix,
+        MarkerTake reference,
+        MarkerSet set,
+        CancellationToken cancel = default,
+        IProgress<double>? progress = null
+    )
     {
         var (performer, _) = PerformerCalibration.Calibrate(prefix ?? "performer", reference, set, cancel, progress);
         return From(prefix, performer, reference, cancel);

@@ -43,7 +43,12 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
 
     private List<LabelDecider.Decision>? Best(List<LabelDecider.Decision> list, LabelDecider.Decision open, int s)
     {
-        var frames = Enumerable.Range(0, Looks).Select(i => open.Start + ((open.End - open.Start) * ((2 * i) + 1) / (2 * Looks))).Distinct().Where(f => MarkerTake.Seen(carried[s][f, 0])).ToArray();
+        var frames = Enumerable
+            .Range(0, Looks)
+            .Select(i => open.Start + ((open.End - open.Start) * ((2 * i) + 1) / (2 * Looks)))
+            .Distinct()
+            .Where(f => MarkerTake.Seen(carried[s][f, 0]))
+            .ToArray();
         if (frames.Length == 0)
         {
             return null;
@@ -66,7 +71,12 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
                 options.Add(With(list, (open, open.Start, open.End, s, lacking)));
             }
 
-            foreach (var neighbour in list.Where(d => d.Subject == s && d.Fragment.Given is null && d.Start <= middle && middle <= d.End && near.Contains(d.Marker)).ToArray())
+            foreach (
+                var neighbour in list.Where(d =>
+                        d.Subject == s && d.Fragment.Given is null && d.Start <= middle && middle <= d.End && near.Contains(d.Marker)
+                    )
+                    .ToArray()
+            )
             {
                 // The neighbour's dot takes the lacking name, the open one the neighbour's.
                 var (from, to) = (Math.Max(open.Start, neighbour.Start), Math.Min(open.End, neighbour.End));
@@ -94,7 +104,10 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
     }
 
     /// <summary>The list with other names on stretches of some of its decisions; what lies before and after a stretch stays as it was.</summary>
-    private static List<LabelDecider.Decision> With(List<LabelDecider.Decision> list, params (LabelDecider.Decision Old, int From, int To, int Subject, int Marker)[] changes)
+    private static List<LabelDecider.Decision> With(
+        List<LabelDecider.Decision> list,
+        params (LabelDecider.Decision Old, int From, int To, int Subject, int Marker)[] changes
+    )
     {
         var result = list.Where(d => !Array.Exists(changes, c => c.Old == d)).ToList();
         foreach (var (old, from, to, subject, marker) in changes)

@@ -84,7 +84,9 @@ public sealed class LiveBody
         }
 
         var (pose, dots, fit) = new PoseFinder(_subject.Performer, _subject.Poses).Find([.. points]);
-        return fit < 0.45 ? null : new LiveFind(pose, [.. dots.Select((d, m) => (Id: d < 0 ? -1 : ids[d], Marker: m)).Where(x => x.Id >= 0)], fit);
+        return fit < 0.45
+            ? null
+            : new LiveFind(pose, [.. dots.Select((d, m) => (Id: d < 0 ? -1 : ids[d], Marker: m)).Where(x => x.Id >= 0)], fit);
     }
 
     /// <summary>Takes a find over.</summary>

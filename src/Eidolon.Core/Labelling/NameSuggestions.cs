@@ -25,7 +25,13 @@ public static class NameSuggestions
     public readonly record struct Suggestion(string Name, double Share);
 
     /// <param name="bodies">Calibrated performers with the prefix of their names; they tell distances that the take has not shown yet.</param>
-    public static IReadOnlyList<Suggestion> For(MarkerTake take, MarkerSet set, IReadOnlyList<(string? Prefix, Performer Body)> bodies, string dot, int frame)
+    public static IReadOnlyList<Suggestion> For(
+        MarkerTake take,
+        MarkerSet set,
+        IReadOnlyList<(string? Prefix, Performer Body)> bodies,
+        string dot,
+        int frame
+    )
     {
         var m = take.IndexOf(dot);
         if (m < 0 || frame < 0 || frame >= take.FrameCount || !MarkerTake.Seen(take[frame, m]))
@@ -58,11 +64,27 @@ public static class NameSuggestions
         var best = scores.Select(s => s.Score).DefaultIfEmpty(0).Max();
         var weights = scores.Select(s => (s.Name, Weight: Math.Exp(s.Score - best))).ToArray();
         var sum = weights.Sum(w => w.Weight);
-        return [.. weights.OrderByDescending(w => w.Weight).Take(Most).Where(w => w.Weight > 0.02 * sum).Select(w => new Suggestion(w.Name, w.Weight / sum))];
+        return
+        [
+            .. weights
+                .OrderByDescending(w => w.Weight)
+                .Take(Most)
+                .Where(w => w.Weight > 0.02 * sum)
+                .Select(w => new Suggestion(w.Name, w.Weight / sum)),
+        ];
     }
 
     /// <summary>Logarithm of how likely, per clue; null without any clue.</summary>
-    private static double? Score(MarkerTake take, MarkerSet set, string? prefix, Performer? body, MarkerDefinition marker, int column, Vector3 place, int frame)
+    private static double? Score(
+        MarkerTake take,
+        MarkerSet set,
+        string? prefix,
+        Performer? body,
+        MarkerDefinition marker,
+        int column,
+        Vector3 place,
+        int frame
+    )
     {
         double sum = 0;
         var clues = 0;
@@ -109,7 +131,8 @@ public static class NameSuggestions
 
     private static Vector3? Offset(Performer? body, string marker) => body?.Markers.FirstOrDefault(m => m.Name == marker)?.Offset;
 
-    private static Vector3? AtRest(Performer? body, string marker) => body?.Markers.FirstOrDefault(m => m.Name == marker) is { } worn ? body.Skeleton.RestPositions[worn.Joint] + worn.Offset : null;
+    private static Vector3? AtRest(Performer? body, string marker) =>
+        body?.Markers.FirstOrDefault(m => m.Name == marker) is { } worn ? body.Skeleton.RestPositions[worn.Joint] + worn.Offset : null;
 
     private static double? Usual(MarkerTake take, int a, int b)
     {

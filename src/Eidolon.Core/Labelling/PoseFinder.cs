@@ -40,7 +40,15 @@ internal sealed class PoseFinder
     {
         _model = BodyModel.Create(performer);
         _starts = [.. starts, .. Postures.Of(performer, _model)];
-        _solver = new FrameSolver(_model, new SolveOptions { RobustScale = 0.08, MaximumSteps = 12, FrameSpread = double.PositiveInfinity });
+        _solver = new FrameSolver(
+            _model,
+            new SolveOptions
+            {
+                RobustScale = 0.08,
+                MaximumSteps = 12,
+                FrameSpread = double.PositiveInfinity,
+            }
+        );
         _kinematics = new ModelKinematics(_model);
         _targets = new Vector3d[_model.MarkerCount];
         var part = Enumerable.Range(0, _model.JointCount).Select(j => Part(performer.Skeleton[j].Role)).ToArray();
@@ -67,7 +75,10 @@ internal sealed class PoseFinder
     }
 
     /// <summary>0 trunk and head, 1 and 2 arms, 3 and 4 legs.</summary>
-    private static int Part(BodyRole? role) => role is not { } r ? -1 : BodyRoles.Side(r) == 'C' ? 0 : (BodyRoles.Stem(r) is "Thigh" or "Shin" or "Foot" or "Toes" ? 3 : 1) + (BodyRoles.Side(r) == 'L' ? 0 : 1);
+    private static int Part(BodyRole? role) =>
+        role is not { } r ? -1
+        : BodyRoles.Side(r) == 'C' ? 0
+        : (BodyRoles.Stem(r) is "Thigh" or "Shin" or "Foot" or "Toes" ? 3 : 1) + (BodyRoles.Side(r) == 'L' ? 0 : 1);
 
     /// <summary>The best pose, the dot of each marker (−1 for none) and how well it fits: 1 is every marker where it should be.</summary>
     /// <param name="pins">Dots whose marker is known.</param>
@@ -107,7 +118,9 @@ internal sealed class PoseFinder
         var trunks = new List<(ModelPose Pose, double Score)>();
         foreach (var (joint, markers) in _anchors)
         {
-            foreach (var place in SegmentFinder.Find(Array.ConvertAll(markers, m => _model.MarkerOffsets[m].ToSingle()), dots, AnchorsPerSegment))
+            foreach (
+                var place in SegmentFinder.Find(Array.ConvertAll(markers, m => _model.MarkerOffsets[m].ToSingle()), dots, AnchorsPerSegment)
+            )
             {
                 foreach (var start in _starts)
                 {
@@ -323,7 +336,11 @@ internal sealed class PoseFinder
     }
 
     /// <summary>A limb that fits badly while the rest is right hangs in a wrong pose: it takes others, and the best of all stays.</summary>
-    private (ModelPose Pose, int[] Dots, double Fit) Repair((ModelPose Pose, int[] Dots, double Fit) best, Vector3[] dots, IReadOnlyList<(int Dot, int Marker)> pins)
+    private (ModelPose Pose, int[] Dots, double Fit) Repair(
+        (ModelPose Pose, int[] Dots, double Fit) best,
+        Vector3[] dots,
+        IReadOnlyList<(int Dot, int Marker)> pins
+    )
     {
         for (var p = 1; p < _parts.Count; p++)
         {
@@ -332,19 +349,27 @@ internal sealed class PoseFinder
                 continue;
             }
 
-            var tries = _starts.Select(start =>
-            {
-                var pose = new ModelPose(_model);
-                pose.CopyFrom(best.Pose);
-                Take(pose, start, _parts[p].Joints);
-                return (Pose: pose, Score: Near(pose, _parts[p].Markers, dots, pins));
-            }).Concat(Twists(_parts[p].Joints).Select(t =>
-            {
-                var pose = new ModelPose(_model);
-                pose.CopyFrom(best.Pose);
-                pose.Values[t.Dof] += t.Angle;
-                return (Pose: pose, Score: Near(pose, _parts[p].Markers, dots, pins));
-            })).OrderBy(t => t.Score).Take(6).ToArray();
+            var tries = _starts
+                .Select(start =>
+                {
+                    var pose = new ModelPose(_model);
+                    pose.CopyFrom(best.Pose);
+                    Take(pose, start, _parts[p].Joints);
+                    return (Pose: pose, Score: Near(pose, _parts[p].Markers, dots, pins));
+                })
+                .Concat(
+                    Twists(_parts[p].Joints)
+                        .Select(t =>
+                        {
+                            var pose = new ModelPose(_model);
+                            pose.CopyFrom(best.Pose);
+                            pose.Values[t.Dof] += t.Angle;
+                            return (Pose: pose, Score: Near(pose, _parts[p].Markers, dots, pins));
+                        })
+                )
+                .OrderBy(t => t.Score)
+                .Take(6)
+                .ToArray();
             foreach (var t in tries)
             {
                 var (matched, fit) = Refine(t.Pose, dots, pins);

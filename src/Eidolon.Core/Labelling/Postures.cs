@@ -13,9 +13,18 @@ internal static class Postures
     /// <summary>Degrees, forward bend positive: pelvis, whole spine, thigh raised, knee bent, upper arm raised forward, elbow bent; and roll about the long axis of the lying body.</summary>
     private static readonly (double Pelvis, double Spine, double Thigh, double Knee, double Arm, double Elbow, double Roll)[] Known =
     [
-        (40, 45, 100, 125, 70, 20, 0), (55, 60, 110, 130, 100, 10, 0), (20, 30, 105, 130, 40, 60, 0), (60, 20, 70, 75, 60, 10, 0),
-        (80, 10, 85, 90, 85, 5, 0), (75, 25, 110, 120, 110, 15, 0), (5, 5, 10, 100, 10, 20, 0), (0, 10, 85, 90, 25, 40, 0),
-        (88, 0, 5, 5, 10, 10, 0), (-88, 0, 5, 5, 10, 10, 0), (88, 10, 30, 40, 30, 40, 90), (88, 10, 30, 40, 30, 40, -90),
+        (40, 45, 100, 125, 70, 20, 0),
+        (55, 60, 110, 130, 100, 10, 0),
+        (20, 30, 105, 130, 40, 60, 0),
+        (60, 20, 70, 75, 60, 10, 0),
+        (80, 10, 85, 90, 85, 5, 0),
+        (75, 25, 110, 120, 110, 15, 0),
+        (5, 5, 10, 100, 10, 20, 0),
+        (0, 10, 85, 90, 25, 40, 0),
+        (88, 0, 5, 5, 10, 10, 0),
+        (-88, 0, 5, 5, 10, 10, 0),
+        (88, 10, 30, 40, 30, 40, 90),
+        (88, 10, 30, 40, 30, 40, -90),
     ];
 
     public static IEnumerable<ModelPose> Of(Performer performer, ArticulatedModel model)
@@ -26,7 +35,9 @@ internal static class Postures
         {
             var pose = new ModelPose(model);
             pose.Turns[0] = About(0, p.Pelvis) * About(1, p.Roll);
-            var spines = Enumerable.Range(0, skeleton.Count).Count(j => skeleton[j].Role is { } r && BodyRoles.Stem(r).StartsWith("Spine", StringComparison.Ordinal));
+            var spines = Enumerable
+                .Range(0, skeleton.Count)
+                .Count(j => skeleton[j].Role is { } r && BodyRoles.Stem(r).StartsWith("Spine", StringComparison.Ordinal));
             for (var j = 1; j < skeleton.Count; j++)
             {
                 if (skeleton[j].Role is not { } role)
@@ -74,7 +85,12 @@ internal static class Postures
     private static Quaterniond About(int axis, double degrees)
     {
         var a = degrees * Math.PI / 180;
-        return axis switch { 0 => Quaterniond.Exp(a, 0, 0), 1 => Quaterniond.Exp(0, a, 0), _ => Quaterniond.Exp(0, 0, a) };
+        return axis switch
+        {
+            0 => Quaterniond.Exp(a, 0, 0),
+            1 => Quaterniond.Exp(0, a, 0),
+            _ => Quaterniond.Exp(0, 0, a),
+        };
     }
 
     private static void Bend(ArticulatedModel model, ModelPose pose, int joint, double degrees)

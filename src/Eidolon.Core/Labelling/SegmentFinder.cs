@@ -29,7 +29,9 @@ internal static class SegmentFinder
 
         foreach (var (a, b, c) in Triples(offsets))
         {
-            float ab = (offsets[a] - offsets[b]).Length(), ac = (offsets[a] - offsets[c]).Length(), bc = (offsets[b] - offsets[c]).Length();
+            float ab = (offsets[a] - offsets[b]).Length(),
+                ac = (offsets[a] - offsets[c]).Length(),
+                bc = (offsets[b] - offsets[c]).Length();
             for (var i = 0; i < dots.Count; i++)
             {
                 for (var j = 0; j < dots.Count; j++)
@@ -41,7 +43,12 @@ internal static class SegmentFinder
 
                     for (var k = 0; k < dots.Count; k++)
                     {
-                        if (k != i && k != j && MathF.Abs((dots[i] - dots[k]).Length() - ac) < Give && MathF.Abs((dots[j] - dots[k]).Length() - bc) < Give)
+                        if (
+                            k != i
+                            && k != j
+                            && MathF.Abs((dots[i] - dots[k]).Length() - ac) < Give
+                            && MathF.Abs((dots[j] - dots[k]).Length() - bc) < Give
+                        )
                         {
                             Keep(found, Measure(offsets, dots, (a, b, c), (i, j, k)), most * 3);
                         }
@@ -72,9 +79,15 @@ internal static class SegmentFinder
         return all.OrderByDescending(t => t.Area).Take(MostTriples).Select(t => t.T);
     }
 
-    private static Placement Measure(IReadOnlyList<Vector3> offsets, IReadOnlyList<Vector3> dots, (int A, int B, int C) marker, (int A, int B, int C) dot)
+    private static Placement Measure(
+        IReadOnlyList<Vector3> offsets,
+        IReadOnlyList<Vector3> dots,
+        (int A, int B, int C) marker,
+        (int A, int B, int C) dot
+    )
     {
-        Span<Vector3> from = [offsets[marker.A], offsets[marker.B], offsets[marker.C]], to = [dots[dot.A], dots[dot.B], dots[dot.C]];
+        Span<Vector3> from = [offsets[marker.A], offsets[marker.B], offsets[marker.C]],
+            to = [dots[dot.A], dots[dot.B], dots[dot.C]];
         var (q, t, _) = Kabsch.Fit(from, to);
         double score = 0;
         foreach (var o in offsets)

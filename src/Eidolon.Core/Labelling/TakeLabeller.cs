@@ -17,22 +17,43 @@ public static class TakeLabeller
     /// <summary>Looks again with the solved motion at most so often.</summary>
     private const int Rounds = 3;
 
-    public static LabelResult Label(MarkerTake take, MarkerSet set, IReadOnlyList<LabelSubject> subjects, CancellationToken cancel = default, IProgress<double>? progress = null)
+    public static LabelResult Label(
+        MarkerTake take,
+        MarkerSet set,
+        IReadOnlyList<LabelSubject> subjects,
+        CancellationToken cancel = default,
+        IProgress<double>? progress = null
+    )
     {
-        var full = subjects.Select((s, i) => s.Performer.Markers.Select((m, k) => (Name: Full(s, m.Name), At: (i, k)))).SelectMany(x => x).GroupBy(x => x.Name, StringComparer.Ordinal).ToDictionary(g => g.Key, g => ((int, int)?)g.First().At, StringComparer.Ordinal);
+        var full = subjects
+            .Select((s, i) => s.Performer.Markers.Select((m, k) => (Name: Full(s, m.Name), At: (i, k))))
+            .SelectMany(x => x)
+            .GroupBy(x => x.Name, StringComparer.Ordinal)
+            .ToDictionary(g => g.Key, g => ((int, int)?)g.First().At, StringComparer.Ordinal);
         // A name of the set that no reference taught is kept as it is, and its dot is nobody else's.
-        var kept = take.Names.Where(n => !full.ContainsKey(n) && subjects.Any(s => set.Markers.Any(m => Full(s, m.Name) == n))).ToHashSet(StringComparer.Ordinal);
+        var kept = take
+            .Names.Where(n => !full.ContainsKey(n) && subjects.Any(s => set.Markers.Any(m => Full(s, m.Name) == n)))
+            .ToHashSet(StringComparer.Ordinal);
         var fragments = FragmentCutter.Cut(take, name => full.GetValueOrDefault(name), kept.Contains);
         var doubts = new List<LabelDoubt>();
         if (subjects.Count == 0 || fragments.Count == 0)
         {
-            return Collect(take, set, subjects, [.. fragments.Select(p => new LabelDecider.Decision(p, p.Start, p.End, -1, -1, 0))], kept, doubts);
+            return Collect(
+                take,
+                set,
+                subjects,
+                [.. fragments.Select(p => new LabelDecider.Decision(p, p.Start, p.End, -1, -1, 0))],
+                kept,
+                doubts
+            );
         }
 
         var (carried, missing) = new GroupFollower(take, fragments, subjects).Run(cancel, p => progress?.Report(0.6 * p));
         foreach (var s in missing)
         {
-            doubts.Add(new LabelDoubt(0, subjects[s].Prefix ?? subjects[s].Performer.Name, "the body was not found in any frame: nothing is named"));
+            doubts.Add(
+                new LabelDoubt(0, subjects[s].Prefix ?? subjects[s].Performer.Name, "the body was not found in any frame: nothing is named")
+            );
         }
 
         var decisions = new LabelDecider(take, fragments, carried).Decide(cancel);
@@ -68,7 +89,13 @@ public static class TakeLabeller
     private static string Full(LabelSubject s, string marker) => s.Prefix is null ? marker : $"{s.Prefix}:{marker}";
 
     /// <summary>Where the motion solved from the names so far carries the markers; hidden in frames that hold too few. Null when there is too little to solve.</summary>
-    private static MarkerTake? Solved(MarkerTake take, LabelSubject subject, int index, List<LabelDecider.Decision> decisions, CancellationToken cancel)
+    private static MarkerTake? Solved(
+        MarkerTake take,
+        LabelSubject subject,
+        int index,
+        List<LabelDecider.Decision> decisions,
+        CancellationToken cancel
+    )
     {
         var named = new MarkerTake([.. subject.Performer.Markers.Select(m => m.Name)], take.FrameRate, take.FrameCount);
         var count = new int[take.FrameCount];
@@ -98,9 +125,17 @@ public static class TakeLabeller
         return carried;
     }
 
-    private static LabelResult Collect(MarkerTake take, MarkerSet set, IReadOnlyList<LabelSubject> subjects, List<LabelDecider.Decision> decisions, IReadOnlySet<string> kept, List<LabelDoubt> doubts)
+    private static LabelResult Collect(
+        MarkerTake take,
+        MarkerSet set,
+        IReadOnlyList<LabelSubject> subjects,
+        List<LabelDecider.Decision> decisions,
+        IReadOnlySet<string> kept,
+        List<LabelDoubt> doubts
+    )
     {
-        string? NameOf(LabelDecider.Decision d) => d.Subject < 0 ? null : Full(subjects[d.Subject], subjects[d.Subject].Performer.Markers[d.Marker].Name);
+        string? NameOf(LabelDecider.Decision d) =>
+            d.Subject < 0 ? null : Full(subjects[d.Subject], subjects[d.Subject].Performer.Markers[d.Marker].Name);
         var names = subjects.SelectMany(s => set.Markers.Select(m => Full(s, m.Name))).Distinct().ToList();
         names.AddRange(decisions.Select(NameOf).OfType<string>().Distinct().Except(names).Order(StringComparer.Ordinal).ToList());
         var loose = decisions.Where(d => d.Subject < 0).Select(d => d.Fragment.Column).Distinct().Order().ToList();
@@ -108,8 +143,13 @@ public static class TakeLabeller
         var extra = loose.ConvertAll(c => names.Contains(take.Names[c]) ? $"{take.Names[c]}_left" : take.Names[c]);
         var columnOf = names.Select((n, i) => (n, i)).ToDictionary(x => x.n, x => x.i, StringComparer.Ordinal);
         var looseOf = loose.Select((c, i) => (c, i)).ToDictionary(x => x.c, x => names.Count + x.i);
-        var result = new MarkerTake([.. names, .. extra], take.FrameRate, take.FrameCount) { FirstFrame = take.FirstFrame, Warnings = take.Warnings };
-        long labelled = 0, visible = 0;
+        var result = new MarkerTake([.. names, .. extra], take.FrameRate, take.FrameCount)
+        {
+            FirstFrame = take.FirstFrame,
+            Warnings = take.Warnings,
+        };
+        long labelled = 0,
+            visible = 0;
         foreach (var name in kept)
         {
             var from = take.IndexOf(name);
@@ -139,7 +179,10 @@ public static class TakeLabeller
             }
         }
 
-        var pieces = decisions.Select(d => new LabelledPiece(d.Fragment.Column, d.Start, d.End, NameOf(d), d.Confidence, d.Fragment.Given is not null)).OrderBy(p => p.Start).ToList();
+        var pieces = decisions
+            .Select(d => new LabelledPiece(d.Fragment.Column, d.Start, d.End, NameOf(d), d.Confidence, d.Fragment.Given is not null))
+            .OrderBy(p => p.Start)
+            .ToList();
         return new LabelResult(result, labelled / (double)Math.Max(1, visible), pieces, [.. doubts.OrderBy(d => d.Frame)]);
     }
 }

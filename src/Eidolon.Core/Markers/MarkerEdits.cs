@@ -19,7 +19,10 @@ public static class MarkerEdits
             var t = (float)(at - f);
             for (var m = 0; m < take.MarkerCount; m++)
             {
-                result[i, m] = t < 1e-5f ? take[f, m] : t > 1 - 1e-5f ? take[g, m] : Vector3.Lerp(take[f, m], take[g, m], t);
+                result[i, m] =
+                    t < 1e-5f ? take[f, m]
+                    : t > 1 - 1e-5f ? take[g, m]
+                    : Vector3.Lerp(take[f, m], take[g, m], t);
             }
         }
 

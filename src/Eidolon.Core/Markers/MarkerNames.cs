@@ -13,7 +13,10 @@ public static class MarkerNames
     public static string Join(string? performer, string marker) => performer is null ? marker : $"{performer}:{marker}";
 
     /// <summary>Names a device gives to dots nobody has named yet.</summary>
-    public static bool IsUnnamed(string name) => name.Length == 0 || name[0] == '*' || name.StartsWith("Dot", StringComparison.Ordinal) && name.AsSpan(3).TrimStart('_').IndexOfAnyExceptInRange('0', '9') < 0;
+    public static bool IsUnnamed(string name) =>
+        name.Length == 0
+        || name[0] == '*'
+        || name.StartsWith("Dot", StringComparison.Ordinal) && name.AsSpan(3).TrimStart('_').IndexOfAnyExceptInRange('0', '9') < 0;
 
     /// <summary>The markers of one performer, prefix taken off; with one performer, or none named, all markers.</summary>
     public static MarkerTake Subject(MarkerTake take, string? subject)
@@ -21,7 +24,9 @@ public static class MarkerNames
         var prefixes = take.Names.Select(n => Split(n).Performer).Distinct().ToArray();
         if (subject is null && prefixes.Count(p => p is not null) > 1)
         {
-            throw new ArgumentException($"the take holds several performers ({string.Join(", ", prefixes.Where(p => p is not null))}): say which with --subject");
+            throw new ArgumentException(
+                $"the take holds several performers ({string.Join(", ", prefixes.Where(p => p is not null))}): say which with --subject"
+            );
         }
 
         if (subject is not null && !prefixes.Contains(subject))

@@ -31,8 +31,15 @@ public static class MarkerSetCheck
             }
         }
 
-        misfits.AddRange(take.Names.Where(n => !MarkerNames.IsUnnamed(n) && set.Find(n) is null).Select(n => new Misfit(n, $"it is in the take but not in the set '{set.Name}'")));
-        misfits.AddRange(set.Markers.Where(m => take.IndexOf(m.Name) >= 0).GroupBy(m => m.Segment).SelectMany(g => Loose(take, g.Key, [.. g.Select(m => m.Name)])));
+        misfits.AddRange(
+            take.Names.Where(n => !MarkerNames.IsUnnamed(n) && set.Find(n) is null)
+                .Select(n => new Misfit(n, $"it is in the take but not in the set '{set.Name}'"))
+        );
+        misfits.AddRange(
+            set.Markers.Where(m => take.IndexOf(m.Name) >= 0)
+                .GroupBy(m => m.Segment)
+                .SelectMany(g => Loose(take, g.Key, [.. g.Select(m => m.Name)]))
+        );
         return misfits;
     }
 
@@ -48,9 +55,15 @@ public static class MarkerSetCheck
         {
             var others = names.Where(n => n != name).ToArray();
             // It strays from all of them, and they keep together without it.
-            if (others.All(o => Deviation(take, name, o) > Rigid) && others.SelectMany((a, i) => others.Skip(i + 1).Select(b => Deviation(take, a, b))).All(d => !(d > Rigid)))
+            if (
+                others.All(o => Deviation(take, name, o) > Rigid)
+                && others.SelectMany((a, i) => others.Skip(i + 1).Select(b => Deviation(take, a, b))).All(d => !(d > Rigid))
+            )
             {
-                yield return new Misfit(name, $"the set puts it on {segment}, but it moves against {string.Join(", ", others)} by {others.Min(o => Deviation(take, name, o)) * 1000:0} mm");
+                yield return new Misfit(
+                    name,
+                    $"the set puts it on {segment}, but it moves against {string.Join(", ", others)} by {others.Min(o => Deviation(take, name, o)) * 1000:0} mm"
+                );
             }
         }
     }

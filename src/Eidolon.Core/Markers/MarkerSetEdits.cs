@@ -22,13 +22,23 @@ public static class MarkerSetEdits
         foreach (var (a, b) in set.Links)
         {
             var pair = (Other(a) ?? a, Other(b) ?? b);
-            if (pair != (a, b) && markers.Any(m => m.Name == pair.Item1) && markers.Any(m => m.Name == pair.Item2) && !links.Contains(pair) && !links.Contains((pair.Item2, pair.Item1)))
+            if (
+                pair != (a, b)
+                && markers.Any(m => m.Name == pair.Item1)
+                && markers.Any(m => m.Name == pair.Item2)
+                && !links.Contains(pair)
+                && !links.Contains((pair.Item2, pair.Item1))
+            )
             {
                 links.Add(pair);
             }
         }
 
-        return set with { Markers = markers, Links = links };
+        return set with
+        {
+            Markers = markers,
+            Links = links,
+        };
     }
 
     /// <summary>Adds a marker.</summary>
@@ -37,14 +47,30 @@ public static class MarkerSetEdits
     {
         if (name.Length is 0 or > 40 || name.Contains(':', StringComparison.Ordinal) || set.Find(name) is not null)
         {
-            throw new ArgumentException(set.Find(name) is null ? "a marker's name has 1 to 40 letters and no colon" : $"there is a marker '{name}' already");
+            throw new ArgumentException(
+                set.Find(name) is null ? "a marker's name has 1 to 40 letters and no colon" : $"there is a marker '{name}' already"
+            );
         }
 
-        return set with { Markers = [.. set.Markers, new MarkerDefinition(name, segment)] };
+        return set with
+        {
+            Markers = [.. set.Markers, new MarkerDefinition(name, segment)],
+        };
     }
 
     /// <summary>Takes a marker and its links out.</summary>
-    public static MarkerSet Remove(MarkerSet set, string name) => set with { Markers = [.. set.Markers.Where(m => m.Name != name)], Links = [.. set.Links.Where(l => l.A != name && l.B != name)] };
+    public static MarkerSet Remove(MarkerSet set, string name) =>
+        set with
+        {
+            Markers = [.. set.Markers.Where(m => m.Name != name)],
+            Links = [.. set.Links.Where(l => l.A != name && l.B != name)],
+        };
 
-    private static string? Other(string name) => name[^1] switch { 'L' => name[..^1] + "R", 'R' => name[..^1] + "L", _ => null };
+    private static string? Other(string name) =>
+        name[^1] switch
+        {
+            'L' => name[..^1] + "R",
+            'R' => name[..^1] + "L",
+            _ => null,
+        };
 }

@@ -7,9 +7,7 @@ namespace Eidolon.Core.Markers;
 public sealed class MarkerTake
 {
     public MarkerTake(IReadOnlyList<string> names, double frameRate, int frameCount)
-        : this(names, frameRate, frameCount, Fill(checked(names.Count * frameCount)))
-    {
-    }
+        : this(names, frameRate, frameCount, Fill(checked(names.Count * frameCount))) { }
 
     public MarkerTake(IReadOnlyList<string> names, double frameRate, int frameCount, Vector3[] positions)
     {
@@ -93,9 +91,11 @@ public sealed class MarkerTake
 
     public MarkerTake Copy() => With((Vector3[])Positions.Clone());
 
-    public MarkerTake With(Vector3[] positions) => new(Names, FrameRate, FrameCount, positions) { FirstFrame = FirstFrame, Warnings = Warnings };
+    public MarkerTake With(Vector3[] positions) =>
+        new(Names, FrameRate, FrameCount, positions) { FirstFrame = FirstFrame, Warnings = Warnings };
 
-    public MarkerTake Renamed(IReadOnlyList<string> names) => new(names, FrameRate, FrameCount, Positions) { FirstFrame = FirstFrame, Warnings = Warnings };
+    public MarkerTake Renamed(IReadOnlyList<string> names) =>
+        new(names, FrameRate, FrameCount, Positions) { FirstFrame = FirstFrame, Warnings = Warnings };
 
     /// <summary>Only the named markers that are present, in the given order.</summary>
     public MarkerTake Only(IReadOnlyList<string> names)
@@ -115,10 +115,12 @@ public sealed class MarkerTake
     }
 
     /// <summary>Frames [start, end).</summary>
-    public MarkerTake Range(int start, int end) => new(Names, FrameRate, end - start, Positions.AsSpan(start * MarkerCount, (end - start) * MarkerCount).ToArray())
-    {
-        FirstFrame = FirstFrame + start, Warnings = Warnings,
-    };
+    public MarkerTake Range(int start, int end) =>
+        new(Names, FrameRate, end - start, Positions.AsSpan(start * MarkerCount, (end - start) * MarkerCount).ToArray())
+        {
+            FirstFrame = FirstFrame + start,
+            Warnings = Warnings,
+        };
 
     /// <summary>The samples as little-endian float32 x, y, z, as stored and sent.</summary>
     public ReadOnlySpan<byte> Bytes => MemoryMarshal.AsBytes<Vector3>(Positions);

@@ -11,7 +11,8 @@ public static class TakeLinks
         {
             foreach (var (a, b) in set.Links)
             {
-                int i = take.IndexOf(MarkerNames.Join(who, a)), j = take.IndexOf(MarkerNames.Join(who, b));
+                int i = take.IndexOf(MarkerNames.Join(who, a)),
+                    j = take.IndexOf(MarkerNames.Join(who, b));
                 if (i >= 0 && j >= 0)
                 {
                     links.Add((i, j));

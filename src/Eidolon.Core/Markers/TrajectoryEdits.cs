@@ -25,10 +25,19 @@ public static class TrajectoryEdits
     /// <summary>Takes names off within a range: the samples go to new nameless trajectories.</summary>
     /// <param name="keep">Samples that keep their name: name and frame; none when it is not given.</param>
     /// <returns>The take, and how many trajectories lost samples.</returns>
-    public static (MarkerTake Take, int Changed) Unname(MarkerTake take, Func<string, bool> which, int from, int to, Func<string, int, bool>? keep = null)
+    public static (MarkerTake Take, int Changed) Unname(
+        MarkerTake take,
+        Func<string, bool> which,
+        int from,
+        int to,
+        Func<string, int, bool>? keep = null
+    )
     {
         (from, to) = (Math.Max(0, from), Math.Min(to, take.FrameCount - 1));
-        var columns = Enumerable.Range(0, take.MarkerCount).Where(m => !MarkerNames.IsUnnamed(take.Names[m]) && which(take.Names[m]) && SeenWithin(take, m, from, to)).ToArray();
+        var columns = Enumerable
+            .Range(0, take.MarkerCount)
+            .Where(m => !MarkerNames.IsUnnamed(take.Names[m]) && which(take.Names[m]) && SeenWithin(take, m, from, to))
+            .ToArray();
         if (columns.Length == 0)
         {
             return (take, 0);
@@ -183,5 +192,6 @@ public static class TrajectoryEdits
         return result;
     }
 
-    private static int Column(MarkerTake take, string name) => take.IndexOf(name) is >= 0 and var m ? m : throw new ArgumentException($"there is no trajectory '{name}' in the take");
+    private static int Column(MarkerTake take, string name) =>
+        take.IndexOf(name) is >= 0 and var m ? m : throw new ArgumentException($"there is no trajectory '{name}' in the take");
 }

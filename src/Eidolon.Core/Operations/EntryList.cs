@@ -7,7 +7,18 @@ namespace Eidolon.Core.Operations;
 public static class EntryList
 {
     public static string Write(IEnumerable<Entry> entries) =>
-        new JsonArray([.. entries.Select(e => (JsonNode)new JsonObject { ["operation"] = e.Operation, ["version"] = e.Version, ["parameters"] = e.Parameters.DeepClone(), ["on"] = e.On })]).ToJsonString();
+        new JsonArray([
+            .. entries.Select(e =>
+                (JsonNode)
+                    new JsonObject
+                    {
+                        ["operation"] = e.Operation,
+                        ["version"] = e.Version,
+                        ["parameters"] = e.Parameters.DeepClone(),
+                        ["on"] = e.On,
+                    }
+            ),
+        ]).ToJsonString();
 
     /// <exception cref="ArgumentException">The text is no list of known entries; says where.</exception>
     public static IReadOnlyList<Entry> Read(string json)
@@ -15,7 +26,15 @@ public static class EntryList
         try
         {
             var list = JsonNode.Parse(json) as JsonArray ?? throw new ArgumentException("the entries are no list");
-            return [.. list.Select(e => new Entry(OperationRegistry.Find((string)e!["operation"]!).Name, (int)e["version"]!, e["parameters"]!.DeepClone().AsObject(), (bool)e["on"]!))];
+            return
+            [
+                .. list.Select(e => new Entry(
+                    OperationRegistry.Find((string)e!["operation"]!).Name,
+                    (int)e["version"]!,
+                    e["parameters"]!.DeepClone().AsObject(),
+                    (bool)e["on"]!
+                )),
+            ];
         }
         catch (Exception e) when (e is JsonException or InvalidOperationException or NullReferenceException)
         {
@@ -45,7 +64,9 @@ public static class EntryList
         {
             if (!MayTrade(list[i], list[i + step]))
             {
-                throw new ArgumentException($"'{OperationRegistry.Find(list[i].Operation).Title}' cannot go {(step > 0 ? "after" : "before")} '{OperationRegistry.Find(list[i + step].Operation).Title}'");
+                throw new ArgumentException(
+                    $"'{OperationRegistry.Find(list[i].Operation).Title}' cannot go {(step > 0 ? "after" : "before")} '{OperationRegistry.Find(list[i + step].Operation).Title}'"
+                );
             }
 
             (list[i], list[i + step]) = (list[i + step], list[i]);

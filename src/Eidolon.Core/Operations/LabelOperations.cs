@@ -13,61 +13,96 @@ public static class LabelOperations
     /// earlier pass gave are given anew, pinned ones and those that came with the take stay.
     /// </summary>
     public static Operation Label { get; } = new("label", 3, "Label", "Label", (data, p, c) =>
-    {
-        var all = MarkerOperations.Markers(data);
-        var (from, to) = (Math.Clamp(p.Whole("from", 0), 0, all.FrameCount - 1), Math.Clamp(p.Whole("to", all.FrameCount - 1), 0, all.FrameCount - 1));
-        if (to - from < ShortestRange && to - from < all.FrameCount - 1)
         {
-            throw new ArgumentException($"a range of at least {ShortestRange} frames is needed to know a body by its movement; {from} to {to} were asked for");
-        }
+            var all = MarkerOperations.Markers(data);
+            var (from, to) = (
+                Math.Clamp(p.Whole("from", 0), 0, all.FrameCount - 1),
+                Math.Clamp(p.Whole("to", all.FrameCount - 1), 0, all.FrameCount - 1)
+            );
+            if (to - from < ShortestRange && to - from < all.FrameCount - 1)
+            {
+                throw new ArgumentException(
+                    $"a range of at least {ShortestRange} frames is needed to know a body by its movement; {from} to {to} were asked for"
+                );
+            }
 
-        var automatic = data.Automatic.ToHashSet(StringComparer.Ordinal);
-        var pinned = data.Pinned.ToLookup(x => x.Name);
-        var (take, _) = TrajectoryEdits.Unname(all, automatic.Contains, from, to, (name, f) => pinned[name].Any(x => x.Start <= f && f <= x.End));
-        var whole = from == 0 && to == all.FrameCount - 1;
-        var result = TakeLabeller.Label(whole ? take : take.Range(from, to + 1), c.Resources.MarkerSet(), c.Resources.Subjects(c.Cancel), c.Cancel, c.Progress);
-        var report = new JsonObject
-        {
-            ["labelledFraction"] = Math.Round(result.LabelledFraction, 5),
-            ["frames"] = new JsonArray([.. result.Doubts.Select(d => (JsonNode)new JsonObject { ["frame"] = d.Frame + from, ["marker"] = d.Marker, ["reason"] = d.Reason })]),
-            ["unnamed"] = result.Pieces.Count(x => x.Name is null),
-        };
-        automatic.UnionWith(result.Pieces.Where(x => !x.Pinned).Select(x => x.Name).OfType<string>());
-        var labelled = data.With(whole ? result.Take : TrajectoryEdits.Splice(take, result.Take, from)) with { Automatic = [.. automatic.Order(StringComparer.Ordinal)] };
-        return new OperationResult(labelled, $"{result.LabelledFraction * 100:0.0} % named{(whole ? string.Empty : $", {from} to {to}")}", report);
-    });
+            var automatic = data.Automatic.ToHashSet(StringComparer.Ordinal);
+            var pinned = data.Pinned.ToLookup(x => x.Name);
+            var (take, _) = TrajectoryEdits.Unname(all, automatic.Contains, from, to, (name, f) =>
+                pinned[name].Any(x => x.Start <= f && f <= x.End)
+            );
+            var whole = from == 0 && to == all.FrameCount - 1;
+            var result = TakeLabeller.Label(
+                whole ? take : take.Range(from, to + 1),
+                c.Resources.MarkerSet(),
+                c.Resources.Subjects(c.Cancel),
+                c.Cancel,
+                c.Progress
+            );
+            var report = new JsonObject
+            {
+                ["labelledFraction"] = Math.Round(result.LabelledFraction, 5),
+                ["frames"] = new JsonArray([
+                    .. result.Doubts.Select(d =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["frame"] = d.Frame + from,
+                                ["marker"] = d.Marker,
+                                ["reason"] = d.Reason,
+                            }
+                    ),
+                ]),
+                ["unnamed"] = result.Pieces.Count(x => x.Name is null),
+            };
+            automatic.UnionWith(result.Pieces.Where(x => !x.Pinned).Select(x => x.Name).OfType<string>());
+            var labelled = data.With(whole ? result.Take : TrajectoryEdits.Splice(take, result.Take, from)) with
+            {
+                Automatic = [.. automatic.Order(StringComparer.Ordinal)],
+            };
+            return new OperationResult(
+                labelled,
+                $"{result.LabelledFraction * 100:0.0} % named{(whole ? string.Empty : $", {from} to {to}")}",
+                report
+            );
+        });
 
     /// <summary>Fewer frames than this say nothing about how a body moves.</summary>
     private const int ShortestRange = 10;
 
     /// <summary>Names one trajectory by hand; parameters: dot (column), name (empty takes the label off).</summary>
     public static Operation SetLabel { get; } = new("set-label", 1, "Label", "Pinned label", (data, p, _) =>
-    {
-        var take = MarkerOperations.Markers(data);
-        var dot = p.Needed("dot");
-        var name = p.Text("name") ?? string.Empty;
-        var column = take.IndexOf(dot);
-        if (column < 0)
         {
-            throw new ArgumentException($"there is no trajectory '{dot}' in the take");
-        }
+            var take = MarkerOperations.Markers(data);
+            var dot = p.Needed("dot");
+            var name = p.Text("name") ?? string.Empty;
+            var column = take.IndexOf(dot);
+            if (column < 0)
+            {
+                throw new ArgumentException($"there is no trajectory '{dot}' in the take");
+            }
 
-        var (start, end) = SeenRange(take, column);
-        TakeData Pinned(MarkerTake now) => data.With(now) with { Pinned = name.Length == 0 ? [.. data.Pinned.Where(x => x.Name != dot)] : [.. data.Pinned, new PinnedLabel(name, start, end)] };
-        if (name == dot)
-        {
-            return new OperationResult(Pinned(take), $"{name} pinned", []);
-        }
+            var (start, end) = SeenRange(take, column);
+            TakeData Pinned(MarkerTake now) =>
+                data.With(now) with
+                {
+                    Pinned =
+                        name.Length == 0 ? [.. data.Pinned.Where(x => x.Name != dot)] : [.. data.Pinned, new PinnedLabel(name, start, end)],
+                };
+            if (name == dot)
+            {
+                return new OperationResult(Pinned(take), $"{name} pinned", []);
+            }
 
-        if (name.Length > 0 && take.IndexOf(name) >= 0)
-        {
-            return new OperationResult(Pinned(TrajectoryEdits.Join(take, dot, name)), $"{dot} is {name}", []);
-        }
+            if (name.Length > 0 && take.IndexOf(name) >= 0)
+            {
+                return new OperationResult(Pinned(TrajectoryEdits.Join(take, dot, name)), $"{dot} is {name}", []);
+            }
 
-        var names = take.Names.ToArray();
-        names[column] = name.Length > 0 ? name : TrajectoryEdits.FreeDot(names);
-        return new OperationResult(Pinned(take.Renamed(names)), name.Length > 0 ? $"{dot} is {name}" : $"{dot} has no name", []);
-    }) { Light = true };
+            var names = take.Names.ToArray();
+            names[column] = name.Length > 0 ? name : TrajectoryEdits.FreeDot(names);
+            return new OperationResult(Pinned(take.Renamed(names)), name.Length > 0 ? $"{dot} is {name}" : $"{dot} has no name", []);
+        }) { Light = true };
 
     private static (int Start, int End) SeenRange(MarkerTake take, int column)
     {
@@ -87,75 +122,96 @@ public static class LabelOperations
 
     /// <summary>Two names trade places; parameters: a, b, from and to (frames; the whole take when they are not given).</summary>
     public static Operation Exchange { get; } = new("exchange", 1, "Label", "Exchange", (data, p, _) =>
-    {
-        var take = MarkerOperations.Markers(data);
-        var (a, b, from, to) = (p.Needed("a"), p.Needed("b"), p.Whole("from", 0), p.Whole("to", take.FrameCount - 1));
-        return new OperationResult(data.With(TrajectoryEdits.Exchange(take, a, b, from, to)), $"{a} and {b}, {from} to {to}", []);
-    }) { Light = true };
+        {
+            var take = MarkerOperations.Markers(data);
+            var (a, b, from, to) = (p.Needed("a"), p.Needed("b"), p.Whole("from", 0), p.Whole("to", take.FrameCount - 1));
+            return new OperationResult(data.With(TrajectoryEdits.Exchange(take, a, b, from, to)), $"{a} and {b}, {from} to {to}", []);
+        }) { Light = true };
 
     /// <summary>Takes labels back; parameters: part (of the body; all when it is not given), marker, performer, from and to (frames), pinned (keep: what was given by hand stays; else it goes too).</summary>
     public static Operation Unlabel { get; } = new("unlabel", 1, "Label", "Labels off", (data, p, c) =>
-    {
-        var take = MarkerOperations.Markers(data);
-        var (part, performer, from, to) = (p.Text("part") ?? string.Empty, p.Text("performer") ?? string.Empty, p.Whole("from", 0), p.Whole("to", take.FrameCount - 1));
-        var (set, only) = (c.Resources.MarkerSet(), p.Text("marker") ?? string.Empty);
-        var kept = p.Text("pinned") == "keep" ? data.Pinned.ToLookup(x => x.Name) : Array.Empty<PinnedLabel>().ToLookup(x => x.Name);
-        bool Which(string name)
         {
-            var (who, marker) = MarkerNames.Split(name);
-            return (only.Length == 0 || name == only) && (performer.Length == 0 || who == performer) && (part.Length == 0 || (set.Find(marker) is { } m && PartOf(m.Segment) == part));
-        }
+            var take = MarkerOperations.Markers(data);
+            var (part, performer, from, to) = (
+                p.Text("part") ?? string.Empty,
+                p.Text("performer") ?? string.Empty,
+                p.Whole("from", 0),
+                p.Whole("to", take.FrameCount - 1)
+            );
+            var (set, only) = (c.Resources.MarkerSet(), p.Text("marker") ?? string.Empty);
+            var kept = p.Text("pinned") == "keep" ? data.Pinned.ToLookup(x => x.Name) : Array.Empty<PinnedLabel>().ToLookup(x => x.Name);
+            bool Which(string name)
+            {
+                var (who, marker) = MarkerNames.Split(name);
+                return (only.Length == 0 || name == only)
+                    && (performer.Length == 0 || who == performer)
+                    && (part.Length == 0 || (set.Find(marker) is { } m && PartOf(m.Segment) == part));
+            }
 
-        var (result, changed) = TrajectoryEdits.Unname(take, Which, from, to, (name, f) => kept[name].Any(x => x.Start <= f && f <= x.End));
-        return new OperationResult(data.With(result), $"{changed} name{(changed == 1 ? string.Empty : "s")} off, {from} to {to}", []);
-    }) { Light = true };
+            var (result, changed) = TrajectoryEdits.Unname(take, Which, from, to, (name, f) =>
+                kept[name].Any(x => x.Start <= f && f <= x.End)
+            );
+            return new OperationResult(data.With(result), $"{changed} name{(changed == 1 ? string.Empty : "s")} off, {from} to {to}", []);
+        }) { Light = true };
 
     /// <summary>Cuts a trajectory in two; parameters: name, frame.</summary>
     public static Operation Split { get; } = new("split", 1, "Label", "Split", (data, p, _) =>
-    {
-        var (name, frame) = (p.Needed("name"), p.Whole("frame", 0));
-        return new OperationResult(data.With(TrajectoryEdits.Split(MarkerOperations.Markers(data), name, frame)), $"{name} at {frame}", []);
-    }) { Light = true };
+        {
+            var (name, frame) = (p.Needed("name"), p.Whole("frame", 0));
+            return new OperationResult(
+                data.With(TrajectoryEdits.Split(MarkerOperations.Markers(data), name, frame)),
+                $"{name} at {frame}",
+                []
+            );
+        }) { Light = true };
 
     /// <summary>Two trajectories become one; parameters: name (it goes), into (it stays). Where both are seen the first one's samples win.</summary>
     public static Operation Join { get; } = new("join", 1, "Label", "Join", (data, p, _) =>
-    {
-        var (name, into) = (p.Needed("name"), p.Needed("into"));
-        if (name == into)
         {
-            throw new ArgumentException("two different trajectories can be joined");
-        }
+            var (name, into) = (p.Needed("name"), p.Needed("into"));
+            if (name == into)
+            {
+                throw new ArgumentException("two different trajectories can be joined");
+            }
 
-        return new OperationResult(data.With(TrajectoryEdits.Join(MarkerOperations.Markers(data), name, into)), $"{name} to {into}", []);
-    }) { Light = true };
+            return new OperationResult(
+                data.With(TrajectoryEdits.Join(MarkerOperations.Markers(data), name, into)),
+                $"{name} to {into}",
+                []
+            );
+        }) { Light = true };
 
     /// <summary>Throws one nameless trajectory away; parameter: name.</summary>
     public static Operation Discard { get; } = new("discard", 1, "Label", "Discard", (data, p, _) =>
-    {
-        var (take, name) = (MarkerOperations.Markers(data), p.Needed("name"));
-        if (take.IndexOf(name) < 0 || !MarkerNames.IsUnnamed(name))
         {
-            throw new ArgumentException(take.IndexOf(name) < 0 ? $"there is no trajectory '{name}' in the take" : $"{name} has a name: take the label off first");
-        }
+            var (take, name) = (MarkerOperations.Markers(data), p.Needed("name"));
+            if (take.IndexOf(name) < 0 || !MarkerNames.IsUnnamed(name))
+            {
+                throw new ArgumentException(
+                    take.IndexOf(name) < 0 ? $"there is no trajectory '{name}' in the take" : $"{name} has a name: take the label off first"
+                );
+            }
 
-        return new OperationResult(data.With(take.Only([.. take.Names.Where(n => n != name)])), name, []);
-    }) { Light = true };
+            return new OperationResult(data.With(take.Only([.. take.Names.Where(n => n != name)])), name, []);
+        }) { Light = true };
 
     /// <summary>Throws nameless scraps away; parameter: longest (frames seen).</summary>
     public static Operation Tidy { get; } = new("tidy", 1, "Label", "Tidy", (data, p, _) =>
-    {
-        var longest = p.Whole("longest", 12);
-        var (result, removed) = TrajectoryEdits.DropScraps(MarkerOperations.Markers(data), longest);
-        return new OperationResult(data.With(result), $"{removed} scrap{(removed == 1 ? string.Empty : "s")} to {longest} frames", []);
-    }) { Light = true };
+        {
+            var longest = p.Whole("longest", 12);
+            var (result, removed) = TrajectoryEdits.DropScraps(MarkerOperations.Markers(data), longest);
+            return new OperationResult(data.With(result), $"{removed} scrap{(removed == 1 ? string.Empty : "s")} to {longest} frames", []);
+        }) { Light = true };
 
     /// <summary>Parts of the body that labels can be taken off by.</summary>
     public static IReadOnlyList<string> Parts { get; } = ["Head", "Trunk", "Left arm", "Right arm", "Left leg", "Right leg"];
 
     /// <summary>Which of <see cref="Parts"/> a segment belongs to.</summary>
-    public static string PartOf(BodyRole segment) => BodyRoles.Side(segment) switch
-    {
-        'C' => segment is BodyRole.Head or BodyRole.Neck ? "Head" : "Trunk",
-        var side => (side == 'L' ? "Left " : "Right ") + (BodyRoles.Stem(segment) is "Thigh" or "Shin" or "Foot" or "Toes" ? "leg" : "arm"),
-    };
+    public static string PartOf(BodyRole segment) =>
+        BodyRoles.Side(segment) switch
+        {
+            'C' => segment is BodyRole.Head or BodyRole.Neck ? "Head" : "Trunk",
+            var side => (side == 'L' ? "Left " : "Right ")
+                + (BodyRoles.Stem(segment) is "Thigh" or "Shin" or "Foot" or "Toes" ? "leg" : "arm"),
+        };
 }

@@ -30,7 +30,13 @@ public static class Ledger
 
     /// <summary>The data after all entries that are on, what each said (null where off), and the hash of that state.</summary>
     /// <param name="raw">Asked only when no state is known.</param>
-    public static (TakeData Data, IReadOnlyList<EntryReport?> Results, UInt128 Hash) Run(Func<TakeData> raw, UInt128 rawHash, IReadOnlyList<Entry> entries, OperationContext context, ICache? cache = null)
+    public static (TakeData Data, IReadOnlyList<EntryReport?> Results, UInt128 Hash) Run(
+        Func<TakeData> raw,
+        UInt128 rawHash,
+        IReadOnlyList<Entry> entries,
+        OperationContext context,
+        ICache? cache = null
+    )
     {
         var hashes = Hashes(rawHash, entries);
         var results = new EntryReport?[entries.Count];
@@ -48,7 +54,14 @@ public static class Ledger
             if (result is null)
             {
                 var operation = OperationRegistry.Find(entries[i].Operation);
-                result = operation.Run(data, entries[i].Parameters, context with { Progress = new Progress(context.Progress, i - next, entries.Count - next) });
+                result = operation.Run(
+                    data,
+                    entries[i].Parameters,
+                    context with
+                    {
+                        Progress = new Progress(context.Progress, i - next, entries.Count - next),
+                    }
+                );
                 cache?.Keep(hashes[i], result, operation.Light);
             }
 
@@ -60,10 +73,19 @@ public static class Ledger
     }
 
     /// <summary>The furthest known state whose earlier entries' reports are known too, and the entry that comes after it.</summary>
-    private static (TakeData? Data, int Next) Furthest(IReadOnlyList<Entry> entries, UInt128[] hashes, EntryReport?[] results, ICache? cache)
+    private static (TakeData? Data, int Next) Furthest(
+        IReadOnlyList<Entry> entries,
+        UInt128[] hashes,
+        EntryReport?[] results,
+        ICache? cache
+    )
     {
         var reports = 0;
-        while (cache is not null && reports < entries.Count && (!entries[reports].On || (results[reports] = cache.Report(hashes[reports])) is not null))
+        while (
+            cache is not null
+            && reports < entries.Count
+            && (!entries[reports].On || (results[reports] = cache.Report(hashes[reports])) is not null)
+        )
         {
             reports++;
         }

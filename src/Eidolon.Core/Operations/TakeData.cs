@@ -20,5 +20,11 @@ public sealed record TakeData(MarkerTake? Markers, Motion? Performer = null, Mot
     public Motion? Final => Character ?? Performer;
 
     /// <summary>New markers: motions made from the old ones are gone, decisions stay.</summary>
-    public TakeData With(MarkerTake markers) => new(markers) { Contacts = Contacts, Pinned = Pinned, Automatic = Automatic };
+    public TakeData With(MarkerTake markers) =>
+        new(markers)
+        {
+            Contacts = Contacts,
+            Pinned = Pinned,
+            Automatic = Automatic,
+        };
 }

@@ -10,7 +10,18 @@ namespace Eidolon.Core.Optical;
 /// <param name="Focal">Pixels.</param>
 /// <param name="Rotation">World to camera.</param>
 /// <param name="Translation">World to camera, metres.</param>
-public sealed record CameraModel(string Name, int Width, int Height, double Focal, double CentreX, double CentreY, double K1, double K2, Matrix3d Rotation, Vector3d Translation)
+public sealed record CameraModel(
+    string Name,
+    int Width,
+    int Height,
+    double Focal,
+    double CentreX,
+    double CentreY,
+    double K1,
+    double K2,
+    Matrix3d Rotation,
+    Vector3d Translation
+)
 {
     /// <summary>Where the camera stands, metres.</summary>
     public Vector3d Position => (Rotation.Transposed * Translation) * -1;
@@ -19,7 +30,8 @@ public sealed record CameraModel(string Name, int Width, int Height, double Foca
     public Vector3d Forward => Rotation.Transposed * new Vector3d(0, 0, 1);
 
     /// <summary>A camera of which only the maker's figures are known.</summary>
-    public static CameraModel Nominal(string name, int width, int height, double focal) => new(name, width, height, focal, width / 2.0, height / 2.0, 0, 0, Matrix3d.Identity, default);
+    public static CameraModel Nominal(string name, int width, int height, double focal) =>
+        new(name, width, height, focal, width / 2.0, height / 2.0, 0, 0, Matrix3d.Identity, default);
 
     /// <summary>A camera at a place that looks at a point, upright.</summary>
     public CameraModel LookingAt(Vector3d eye, Vector3d at)
@@ -56,7 +68,8 @@ public sealed record CameraModel(string Name, int Width, int Height, double Foca
     /// <summary>Direction x, y at unit depth of a pixel; Newton on the radius.</summary>
     public (double X, double Y) Undistort(double u, double v)
     {
-        double xd = (u - CentreX) / Focal, yd = (v - CentreY) / Focal;
+        double xd = (u - CentreX) / Focal,
+            yd = (v - CentreY) / Focal;
         var rd = Math.Sqrt((xd * xd) + (yd * yd));
         if (rd < 1e-12 || (K1 == 0 && K2 == 0))
         {

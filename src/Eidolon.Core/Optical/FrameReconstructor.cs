@@ -33,7 +33,15 @@ public sealed class FrameReconstructor
         _triangulator = new Triangulator(ring.Cameras);
         _search = new PointSearch(ring, _pictures, _triangulator, _options);
         var n = _triangulator.Lanes;
-        (_x, _y, _depth, _seen, _ox, _oy, _residual) = (new double[n], new double[n], new double[n], new double[n], new double[n], new double[n], new double[n]);
+        (_x, _y, _depth, _seen, _ox, _oy, _residual) = (
+            new double[n],
+            new double[n],
+            new double[n],
+            new double[n],
+            new double[n],
+            new double[n],
+            new double[n]
+        );
         Health = new RingHealth(ring.Count);
     }
 
@@ -189,7 +197,12 @@ public sealed class FrameReconstructor
     /// <summary>True when no direction of the point is looser than two centimetres a pixel.</summary>
     private bool Determined()
     {
-        double a = _information[0], b = _information[1], c = _information[2], d = _information[3], e = _information[4], f = _information[5];
+        double a = _information[0],
+            b = _information[1],
+            c = _information[2],
+            d = _information[3],
+            e = _information[4],
+            f = _information[5];
         var det = (a * ((d * f) - (e * e))) - (b * ((b * f) - (c * e))) + (c * ((b * e) - (c * d)));
         var trace = a + d + f;
         // The smallest eigenvalue is at least 4·det / trace².

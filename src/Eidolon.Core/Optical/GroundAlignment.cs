@@ -16,7 +16,12 @@ public static class GroundAlignment
         frame ??= new GroundFrame();
         var dots = Still(ring, still);
         var wanted = frame.Markers;
-        var pick = ShapeMatcher.Find(dots, wanted, Tolerance, wanted.Length) ?? throw new InvalidInputException("ground", "markers", $"the ground frame was not recognised among {dots.Count} still points; lay it where at least three cameras see all four markers, and take other markers away");
+        var pick = ShapeMatcher.Find(dots, wanted, Tolerance, wanted.Length)
+            ?? throw new InvalidInputException(
+                "ground",
+                "markers",
+                $"the ground frame was not recognised among {dots.Count} still points; lay it where at least three cameras see all four markers, and take other markers away"
+            );
         var (turn, move, rms) = Kabsch.Fit([.. pick.Select(i => dots[i])], wanted);
         var matrix = ((Quaterniond)turn).ToMatrix();
         return (ring with { Cameras = [.. ring.Cameras.Select(c => c.InMovedWorld(matrix, move))] }, rms * 1000);
@@ -26,7 +31,10 @@ public static class GroundAlignment
     /// <returns>RMS distance of the cameras' places in metres; large when cameras were moved in between.</returns>
     public static (CameraRing Ring, double Rms) Onto(CameraRing ring, CameraRing before)
     {
-        var (turn, move, rms) = Kabsch.Fit([.. ring.Cameras.Select(c => c.Position.ToSingle())], [.. before.Cameras.Select(c => c.Position.ToSingle())]);
+        var (turn, move, rms) = Kabsch.Fit(
+            [.. ring.Cameras.Select(c => c.Position.ToSingle())],
+            [.. before.Cameras.Select(c => c.Position.ToSingle())]
+        );
         var matrix = ((Quaterniond)turn).ToMatrix();
         return (ring with { Cameras = [.. ring.Cameras.Select(c => c.InMovedWorld(matrix, move))] }, rms);
     }
@@ -43,7 +51,11 @@ public static class GroundAlignment
     {
         // The world is not set yet, so the room's bounds mean nothing: turn the ring so that the cameras' mean is level.
         var levelled = Levelled(ring, out var back);
-        var (seen, _) = TakeReconstructor.Reconstruct(take, levelled, new ReconstructOptions(TolerancePixels: 2, MinimumFrames: Math.Max(1, take.FrameCount / 4)));
+        var (seen, _) = TakeReconstructor.Reconstruct(
+            take,
+            levelled,
+            new ReconstructOptions(TolerancePixels: 2, MinimumFrames: Math.Max(1, take.FrameCount / 4))
+        );
         var list = new List<Vector3>();
         for (var m = 0; m < seen.MarkerCount; m++)
         {
@@ -70,7 +82,8 @@ public static class GroundAlignment
     /// <summary>A rough world: the cameras' mean direction points down.</summary>
     internal static CameraRing Levelled(CameraRing ring, out Func<Vector3d, Vector3d> back)
     {
-        Vector3d forward = default, centre = default;
+        Vector3d forward = default,
+            centre = default;
         foreach (var c in ring.Cameras)
         {
             forward += c.Forward * (1.0 / ring.Count);

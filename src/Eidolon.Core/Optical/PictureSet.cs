@@ -57,7 +57,8 @@ internal sealed class PictureSet
     {
         var xs = X[camera];
         var ys = Y[camera];
-        int low = 0, high = Count[camera];
+        int low = 0,
+            high = Count[camera];
         var from = x - gate;
         while (low < high)
         {
@@ -76,7 +77,8 @@ internal sealed class PictureSet
         squared = gate * gate;
         for (var k = low; k < Count[camera] && xs[k] <= x + gate; k++)
         {
-            double dx = xs[k] - x, dy = ys[k] - y;
+            double dx = xs[k] - x,
+                dy = ys[k] - y;
             var d = (dx * dx) + (dy * dy);
             if (d < squared && (!freeOnly || Owner[camera][k] < 0))
             {
@@ -88,5 +90,6 @@ internal sealed class PictureSet
     }
 
     /// <summary>Direction of a centroid's ray in the world, unit length.</summary>
-    public Vector3d Ray(int camera, int k) => (_cameras[camera].Rotation.Transposed * new Vector3d(X[camera][k], Y[camera][k], 1)).Normalised();
+    public Vector3d Ray(int camera, int k) =>
+        (_cameras[camera].Rotation.Transposed * new Vector3d(X[camera][k], Y[camera][k], 1)).Normalised();
 }

@@ -34,7 +34,15 @@ internal sealed class PointSearch
         _eyes = [.. ring.Cameras.Select(c => c.Position)];
         _free = [.. ring.Cameras.Select(_ => new List<(int, Vector3d)>())];
         var n = triangulator.Lanes;
-        (_x, _y, _depth, _ox, _oy, _seen, _residual) = (new double[n], new double[n], new double[n], new double[n], new double[n], new double[n], new double[n]);
+        (_x, _y, _depth, _ox, _oy, _seen, _residual) = (
+            new double[n],
+            new double[n],
+            new double[n],
+            new double[n],
+            new double[n],
+            new double[n],
+            new double[n]
+        );
         _room = Room(_eyes);
     }
 
@@ -200,12 +208,16 @@ internal sealed class PointSearch
         return null;
     }
 
-    private bool InRoom(Vector3d p) => p.X > _room.Low.X && p.Y > _room.Low.Y && p.Z > _room.Low.Z && p.X < _room.High.X && p.Y < _room.High.Y && p.Z < _room.High.Z;
+    private bool InRoom(Vector3d p) =>
+        p.X > _room.Low.X && p.Y > _room.Low.Y && p.Z > _room.Low.Z && p.X < _room.High.X && p.Y < _room.High.Y && p.Z < _room.High.Z;
 
     /// <summary>Between the cameras and a little beyond; half a metre below the floor at most.</summary>
     private static (Vector3d Low, Vector3d High) Room(Vector3d[] eyes)
     {
         const double beyond = 1;
-        return (new Vector3d(eyes.Min(e => e.X) - beyond, -0.5, eyes.Min(e => e.Z) - beyond), new Vector3d(eyes.Max(e => e.X) + beyond, eyes.Max(e => e.Y) + beyond, eyes.Max(e => e.Z) + beyond));
+        return (
+            new Vector3d(eyes.Min(e => e.X) - beyond, -0.5, eyes.Min(e => e.Z) - beyond),
+            new Vector3d(eyes.Max(e => e.X) + beyond, eyes.Max(e => e.Y) + beyond, eyes.Max(e => e.Z) + beyond)
+        );
     }
 }

@@ -15,7 +15,13 @@ public static class RingCalibration
     /// <summary>Calibrates.</summary>
     /// <param name="nominal">The maker's figures of each camera: picture size and focal length.</param>
     /// <exception cref="InvalidInputException">The wave does not suffice; says which camera saw too little.</exception>
-    public static (CameraRing Ring, RingCalibrationReport Report) Calibrate(CentroidTake wave, IReadOnlyList<CameraModel> nominal, Wand? wand = null, CancellationToken cancel = default, IProgress<double>? progress = null)
+    public static (CameraRing Ring, RingCalibrationReport Report) Calibrate(
+        CentroidTake wave,
+        IReadOnlyList<CameraModel> nominal,
+        Wand? wand = null,
+        CancellationToken cancel = default,
+        IProgress<double>? progress = null
+    )
     {
         if (wave.CameraCount != nominal.Count)
         {
@@ -30,7 +36,11 @@ public static class RingCalibration
             var n = all.Count(s => s.Camera == c);
             if (n < 60)
             {
-                throw new InvalidInputException("wand", $"camera {nominal[c].Name}", $"saw the wand in {n} pictures only, at least 60 are needed: wave it before this camera too");
+                throw new InvalidInputException(
+                    "wand",
+                    $"camera {nominal[c].Name}",
+                    $"saw the wand in {n} pictures only, at least 60 are needed: wave it before this camera too"
+                );
             }
         }
 
@@ -46,7 +56,14 @@ public static class RingCalibration
         return WandDetector.In(0, 0, u, v, wand.ToMiddle / wand.Length) is { } s ? s.Of(1) : null;
     }
 
-    private static (CameraRing, RingCalibrationReport) Finish(IReadOnlyList<CameraModel> nominal, Wand wand, List<WandSighting> all, CameraModel[] cameras, CancellationToken cancel, Action<double> progress)
+    private static (CameraRing, RingCalibrationReport) Finish(
+        IReadOnlyList<CameraModel> nominal,
+        Wand wand,
+        List<WandSighting> all,
+        CameraModel[] cameras,
+        CancellationToken cancel,
+        Action<double> progress
+    )
     {
         var leftOut = 0;
         var gate = 6.0;
@@ -73,13 +90,31 @@ public static class RingCalibration
             coverage.Add(s.Camera, s.U1, s.V1);
         }
 
-        var list = cameras.Select((c, i) => new CalibrationCamera(c.Name, sightings.Sum(w => w.Count(s => s.Camera == i)), Rms(sightings, places, cameras, wand, i), coverage.Share(i))).ToList();
-        warnings.AddRange(list.Where(c => c.Coverage < 0.3).Select(c => $"camera {c.Name} saw the wand in {c.Coverage * 100:0} % of its picture only; its lens is not well known near the edges"));
+        var list = cameras
+            .Select(
+                (c, i) =>
+                    new CalibrationCamera(
+                        c.Name,
+                        sightings.Sum(w => w.Count(s => s.Camera == i)),
+                        Rms(sightings, places, cameras, wand, i),
+                        coverage.Share(i)
+                    )
+            )
+            .ToList();
+        warnings.AddRange(
+            list.Where(c => c.Coverage < 0.3)
+                .Select(c =>
+                    $"camera {c.Name} saw the wand in {c.Coverage * 100:0} % of its picture only; its lens is not well known near the edges"
+                )
+        );
         var rays = 3 * sightings.Sum(w => w.Length);
         // Two coordinates a ray; 5 unknowns a wand and 11 a camera, 6 of them are the world's own.
         var freedom = (2.0 * rays) / Math.Max(1, (2 * rays) - (5 * places.Length) - (11 * cameras.Length) + 6);
         var noise = Rms(sightings, places, cameras, wand, null) * Math.Sqrt(freedom);
-        return (new CameraRing(cameras, noise), new RingCalibrationReport(noise, places.Length, sightings.Sum(w => w.Length), leftOut, list, warnings));
+        return (
+            new CameraRing(cameras, noise),
+            new RingCalibrationReport(noise, places.Length, sightings.Sum(w => w.Length), leftOut, list, warnings)
+        );
     }
 
     private static double Rms(WandSighting[][] sightings, WandPlace[] places, CameraModel[] cameras, Wand wand, int? only)

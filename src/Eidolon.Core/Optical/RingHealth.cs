@@ -25,7 +25,14 @@ public sealed class RingHealth
 
     internal RingHealth(int cameras)
     {
-        (_shiftX, _shiftY, _weight, _used, _squares, _known) = (new double[cameras], new double[cameras], new double[cameras], new double[cameras], new double[cameras], new double[cameras]);
+        (_shiftX, _shiftY, _weight, _used, _squares, _known) = (
+            new double[cameras],
+            new double[cameras],
+            new double[cameras],
+            new double[cameras],
+            new double[cameras],
+            new double[cameras]
+        );
     }
 
     /// <summary>RMS a coordinate of the rays in use, pixels, over the last second or so.</summary>
@@ -35,7 +42,8 @@ public sealed class RingHealth
     public double Used(int camera) => _weight[camera] > 0 ? _used[camera] / _weight[camera] : 0;
 
     /// <summary>Mean shift of the camera's picture against what the others say, pixels.</summary>
-    public double Shift(int camera) => _weight[camera] > 0 ? Math.Sqrt((_shiftX[camera] * _shiftX[camera]) + (_shiftY[camera] * _shiftY[camera])) / _weight[camera] : 0;
+    public double Shift(int camera) =>
+        _weight[camera] > 0 ? Math.Sqrt((_shiftX[camera] * _shiftX[camera]) + (_shiftY[camera] * _shiftY[camera])) / _weight[camera] : 0;
 
     /// <summary>True when the camera stands elsewhere than it was calibrated.</summary>
     public bool Knocked(int camera) => _weight[camera] >= Enough && Shift(camera) > KnockedAt && Used(camera) < 0.5;
@@ -48,7 +56,9 @@ public sealed class RingHealth
             return;
         }
 
-        Span<double> x = stackalloc double[triangulator.Lanes], y = stackalloc double[triangulator.Lanes], depth = stackalloc double[triangulator.Lanes];
+        Span<double> x = stackalloc double[triangulator.Lanes],
+            y = stackalloc double[triangulator.Lanes],
+            depth = stackalloc double[triangulator.Lanes];
         triangulator.Project(p, x, y, depth);
         const double keep = 0.9995;
         for (var c = 0; c < ring.Count; c++)
@@ -66,8 +76,14 @@ public sealed class RingHealth
                 continue;
             }
 
-            double dx = (pictures.X[c][k] - x[c]) * focal, dy = (pictures.Y[c][k] - y[c]) * focal;
-            (_shiftX[c], _shiftY[c], _weight[c], _used[c]) = ((_shiftX[c] * keep) + dx, (_shiftY[c] * keep) + dy, (_weight[c] * keep) + 1, (_used[c] * keep) + (mine ? 1 : 0));
+            double dx = (pictures.X[c][k] - x[c]) * focal,
+                dy = (pictures.Y[c][k] - y[c]) * focal;
+            (_shiftX[c], _shiftY[c], _weight[c], _used[c]) = (
+                (_shiftX[c] * keep) + dx,
+                (_shiftY[c] * keep) + dy,
+                (_weight[c] * keep) + 1,
+                (_used[c] * keep) + (mine ? 1 : 0)
+            );
             if (mine)
             {
                 (_squares[c], _known[c]) = ((_squares[c] * keep) + (dx * dx) + (dy * dy), (_known[c] * keep) + 1);

@@ -11,12 +11,22 @@ public static class TakeReconstructor
     /// <summary>Reconstructs all frames.</summary>
     /// <returns>Nameless trajectories Dot_001… and a report.</returns>
     /// <exception cref="InvalidInputException">The take and the ring have different numbers of cameras.</exception>
-    public static (MarkerTake Take, ReconstructReport Report) Reconstruct(CentroidTake seen, CameraRing ring, ReconstructOptions? options = null, CancellationToken cancel = default, IProgress<double>? progress = null)
+    public static (MarkerTake Take, ReconstructReport Report) Reconstruct(
+        CentroidTake seen,
+        CameraRing ring,
+        ReconstructOptions? options = null,
+        CancellationToken cancel = default,
+        IProgress<double>? progress = null
+    )
     {
         var settings = (options ?? new ReconstructOptions()).Checked();
         if (seen.CameraCount != ring.Count)
         {
-            throw new InvalidInputException("centroids", "cameras", $"the take has {seen.CameraCount} cameras, the calibration {ring.Count}; calibrate the ring that recorded it");
+            throw new InvalidInputException(
+                "centroids",
+                "cameras",
+                $"the take has {seen.CameraCount} cameras, the calibration {ring.Count}; calibrate the ring that recorded it"
+            );
         }
 
         var parts = Math.Clamp(seen.FrameCount / ShortestStretch, 1, Environment.ProcessorCount);
@@ -24,7 +34,8 @@ public static class TakeReconstructor
         long done = 0;
         Parallel.For(0, parts, new ParallelOptions { CancellationToken = cancel, MaxDegreeOfParallelism = parts }, i =>
         {
-            int from = (int)((long)seen.FrameCount * i / parts), to = (int)((long)seen.FrameCount * (i + 1) / parts);
+            int from = (int)((long)seen.FrameCount * i / parts),
+                to = (int)((long)seen.FrameCount * (i + 1) / parts);
             stretches[i] = Run(seen, ring, settings, from, Math.Min(seen.FrameCount, to + (i < parts - 1 ? 1 : 0)), cancel, () =>
             {
                 var now = Interlocked.Add(ref done, 60);
@@ -34,7 +45,15 @@ public static class TakeReconstructor
         return Collect(seen, ring, settings, Join(stretches));
     }
 
-    private static Stretch Run(CentroidTake seen, CameraRing ring, ReconstructOptions options, int from, int to, CancellationToken cancel, Action tick)
+    private static Stretch Run(
+        CentroidTake seen,
+        CameraRing ring,
+        ReconstructOptions options,
+        int from,
+        int to,
+        CancellationToken cancel,
+        Action tick
+    )
     {
         var reconstructor = new FrameReconstructor(ring, options);
         var tracks = new Dictionary<int, Trajectory>();
@@ -98,7 +117,12 @@ public static class TakeReconstructor
         return (all, [.. stretches.Select(s => s.Health)]);
     }
 
-    private static (MarkerTake, ReconstructReport) Collect(CentroidTake seen, CameraRing ring, ReconstructOptions options, (List<Trajectory> Tracks, RingHealth[] Health) joined)
+    private static (MarkerTake, ReconstructReport) Collect(
+        CentroidTake seen,
+        CameraRing ring,
+        ReconstructOptions options,
+        (List<Trajectory> Tracks, RingHealth[] Health) joined
+    )
     {
         var kept = joined.Tracks.Where(t => t.Frames.Count >= options.MinimumFrames).OrderBy(t => t.Frames[0]).ToList();
         var slots = new SlotTable((int)(seen.FrameRate / 2), int.MaxValue);
@@ -110,8 +134,13 @@ public static class TakeReconstructor
             slots.Hold(i, kept[i].Frames[^1]);
         }
 
-        var take = new MarkerTake([.. Enumerable.Range(1, slots.Count).Select(i => $"Dot_{i:000}")], (float)seen.FrameRate, seen.FrameCount);
-        long points = 0, rays = 0;
+        var take = new MarkerTake(
+            [.. Enumerable.Range(1, slots.Count).Select(i => $"Dot_{i:000}")],
+            (float)seen.FrameRate,
+            seen.FrameCount
+        );
+        long points = 0,
+            rays = 0;
         for (var i = 0; i < kept.Count; i++)
         {
             var t = kept[i];
@@ -124,9 +153,32 @@ public static class TakeReconstructor
             points += t.Frames.Count;
         }
 
-        var cameras = ring.Cameras.Select((c, i) => (c.Name, joined.Health.Max(h => h.Residual(i)), joined.Health.Average(h => h.Used(i)), joined.Health.Any(h => h.Knocked(i)))).ToList();
-        var warnings = cameras.Where(c => c.Item4).Select(c => $"camera {c.Name} does not stand where it was calibrated: its rays were left out").ToList();
-        return (take, new ReconstructReport(points, kept.Count, joined.Tracks.Count - kept.Count, rays / (double)Math.Max(1, points), cameras, warnings));
+        var cameras = ring
+            .Cameras.Select(
+                (c, i) =>
+                    (
+                        c.Name,
+                        joined.Health.Max(h => h.Residual(i)),
+                        joined.Health.Average(h => h.Used(i)),
+                        joined.Health.Any(h => h.Knocked(i))
+                    )
+            )
+            .ToList();
+        var warnings = cameras
+            .Where(c => c.Item4)
+            .Select(c => $"camera {c.Name} does not stand where it was calibrated: its rays were left out")
+            .ToList();
+        return (
+            take,
+            new ReconstructReport(
+                points,
+                kept.Count,
+                joined.Tracks.Count - kept.Count,
+                rays / (double)Math.Max(1, points),
+                cameras,
+                warnings
+            )
+        );
     }
 
     private sealed record Stretch(int Last, List<Trajectory> Tracks, RingHealth Health);

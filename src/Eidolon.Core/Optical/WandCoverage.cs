@@ -15,7 +15,8 @@ public sealed class WandCoverage(IReadOnlyList<CameraModel> cameras)
 
     public void Add(int camera, double u, double v)
     {
-        int c = (int)(u * Columns / cameras[camera].Width), r = (int)(v * Rows / cameras[camera].Height);
+        int c = (int)(u * Columns / cameras[camera].Width),
+            r = (int)(v * Rows / cameras[camera].Height);
         if (c is >= 0 and < Columns && r is >= 0 and < Rows)
         {
             _fields[camera][(r * Columns) + c] = true;

@@ -58,7 +58,8 @@ public sealed record PoseLayer(string Joint, float Weight, IReadOnlyList<LayerKe
         var k = Array.FindLastIndex(keys, x => x.Frame <= frame);
         float span = keys[k + 1].Frame - keys[k].Frame;
         var t = (frame - keys[k].Frame) / span;
-        Vector3 a = Value(k), b = Value(k + 1);
+        Vector3 a = Value(k),
+            b = Value(k + 1);
         // Flat at extremes and at Release keys, so that nothing overshoots (Fritsch & Carlson 1980).
         Vector3 Slope(int i)
         {
@@ -67,13 +68,19 @@ public sealed record PoseLayer(string Joint, float Weight, IReadOnlyList<LayerKe
                 return Vector3.Zero;
             }
 
-            Vector3 before = Value(i) - Value(i - 1), after = Value(i + 1) - Value(i);
-            float h0 = keys[i].Frame - keys[i - 1].Frame, h1 = keys[i + 1].Frame - keys[i].Frame;
+            Vector3 before = Value(i) - Value(i - 1),
+                after = Value(i + 1) - Value(i);
+            float h0 = keys[i].Frame - keys[i - 1].Frame,
+                h1 = keys[i + 1].Frame - keys[i].Frame;
             float One(float d0, float d1) => d0 * d1 <= 0 ? 0 : 2 / ((h0 / d0) + (h1 / d1));
             return new Vector3(One(before.X, after.X), One(before.Y, after.Y), One(before.Z, after.Z));
         }
 
         var (ma, mb) = (Slope(k) * span, Slope(k + 1) * span);
-        return new Vector3(CubicSpline.Hermite(a.X, ma.X, b.X, mb.X, t), CubicSpline.Hermite(a.Y, ma.Y, b.Y, mb.Y, t), CubicSpline.Hermite(a.Z, ma.Z, b.Z, mb.Z, t));
+        return new Vector3(
+            CubicSpline.Hermite(a.X, ma.X, b.X, mb.X, t),
+            CubicSpline.Hermite(a.Y, ma.Y, b.Y, mb.Y, t),
+            CubicSpline.Hermite(a.Z, ma.Z, b.Z, mb.Z, t)
+        );
     }
 }

@@ -18,8 +18,27 @@ public static class ClippingMeasure
         }
 
         var size = (s.RestPositions[s.IndexOf(BodyRole.ShinL)] - s.RestPositions[s.IndexOf(BodyRole.ThighL)]).Length() / 0.245f;
-        var bodies = Capsules(s, size, [("Pelvis", BodyRole.Pelvis, Spine(s), .072f), ("Chest", Spine(s), NeckOf(s), .070f), ("Head", BodyRole.Head, BodyRole.Head, .045f), ("ThighL", BodyRole.ThighL, BodyRole.ShinL, .036f), ("ThighR", BodyRole.ThighR, BodyRole.ShinR, .036f)]);
-        var arms = Capsules(s, size, [("ForearmL", BodyRole.ForearmL, BodyRole.HandL, .016f), ("ForearmR", BodyRole.ForearmR, BodyRole.HandR, .016f), ("HandL", BodyRole.HandL, BodyRole.HandL, .022f), ("HandR", BodyRole.HandR, BodyRole.HandR, .022f)]);
+        var bodies = Capsules(
+            s,
+            size,
+            [
+                ("Pelvis", BodyRole.Pelvis, Spine(s), .072f),
+                ("Chest", Spine(s), NeckOf(s), .070f),
+                ("Head", BodyRole.Head, BodyRole.Head, .045f),
+                ("ThighL", BodyRole.ThighL, BodyRole.ShinL, .036f),
+                ("ThighR", BodyRole.ThighR, BodyRole.ShinR, .036f),
+            ]
+        );
+        var arms = Capsules(
+            s,
+            size,
+            [
+                ("ForearmL", BodyRole.ForearmL, BodyRole.HandL, .016f),
+                ("ForearmR", BodyRole.ForearmR, BodyRole.HandR, .016f),
+                ("HandL", BodyRole.HandL, BodyRole.HandL, .022f),
+                ("HandR", BodyRole.HandR, BodyRole.HandR, .022f),
+            ]
+        );
         var n = s.Count;
         for (var f = 0; f < motion.FrameCount; f++)
         {
@@ -50,6 +69,9 @@ public static class ClippingMeasure
 
     private static BodyRole NeckOf(Skeleton s) => s.IndexOf(BodyRole.Neck) >= 0 ? BodyRole.Neck : BodyRole.Head;
 
-    private static (string Name, int A, int B, float Radius)[] Capsules(Skeleton s, float size, (string, BodyRole, BodyRole, float)[] rows) =>
-        Array.ConvertAll(rows, r => (r.Item1, s.IndexOf(r.Item2), s.IndexOf(r.Item3), r.Item4 * size));
+    private static (string Name, int A, int B, float Radius)[] Capsules(
+        Skeleton s,
+        float size,
+        (string, BodyRole, BodyRole, float)[] rows
+    ) => Array.ConvertAll(rows, r => (r.Item1, s.IndexOf(r.Item2), s.IndexOf(r.Item3), r.Item4 * size));
 }

@@ -78,7 +78,13 @@ public static class LinkDriftFinder
             {
                 var worst = own.MaxBy(l => Enumerable.Range(w, end - w).Max(k => float.IsNaN(off[l][k]) ? 0 : off[l][k]));
                 var most = Enumerable.Range(w, end - w).Max(k => float.IsNaN(off[worst][k]) ? 0 : off[worst][k]);
-                yield return new Drift(marker, links[worst].A == marker ? links[worst].B : links[worst].A, w * window, (end * window) - 1, most);
+                yield return new Drift(
+                    marker,
+                    links[worst].A == marker ? links[worst].B : links[worst].A,
+                    w * window,
+                    (end * window) - 1,
+                    most
+                );
             }
 
             w = Math.Max(w, end);

@@ -29,6 +29,13 @@ public sealed record MarkerQuality(int OpenGaps, double HiddenShare, double Long
             squares[m] = JitterMeasure.Measure(path, named.FrameRate) is var j ? j * j : 0;
         });
         var known = squares.Where(s => !double.IsNaN(s)).ToArray();
-        return new MarkerQuality(inside.Length, named.Positions.Length == 0 ? 0 : (double)hidden / named.Positions.Length, inside.Select(g => g.Length).DefaultIfEmpty().Max() / named.FrameRate, Cleaning.Spikes.Find(named).Count, SwapFinder.Find(named).Count, known.Length == 0 ? double.NaN : Math.Sqrt(known.Average()));
+        return new MarkerQuality(
+            inside.Length,
+            named.Positions.Length == 0 ? 0 : (double)hidden / named.Positions.Length,
+            inside.Select(g => g.Length).DefaultIfEmpty().Max() / named.FrameRate,
+            Cleaning.Spikes.Find(named).Count,
+            SwapFinder.Find(named).Count,
+            known.Length == 0 ? double.NaN : Math.Sqrt(known.Average())
+        );
     }
 }

@@ -30,7 +30,8 @@ public sealed record MotionQuality
     public required IReadOnlyList<Finding> Findings { get; init; }
 
     /// <summary>From here on a planted foot that is not on the floor is a Finding, millimetres; a foot that rolls lifts its ankle by the margin on top.</summary>
-    private const double Sunk = 15, FloatMargin = 25;
+    private const double Sunk = 15,
+        FloatMargin = 25;
 
     /// <summary>Measures a motion whose skeleton has roles; without feet the foot measures are zero.</summary>
     public static MotionQuality Measure(Motion motion)
@@ -39,7 +40,10 @@ public sealed record MotionQuality
         var world = ForwardKinematics.WorldPositions(motion);
         var contacts = ContactFinder.Find(motion, world);
         var findings = new List<Finding>();
-        double slide = 0, frames = 0, sink = 0, lift = 0;
+        double slide = 0,
+            frames = 0,
+            sink = 0,
+            lift = 0;
         (string, int, int, double)? worst = null;
         foreach (var c in contacts)
         {
@@ -56,13 +60,33 @@ public sealed record MotionQuality
             var away = FootSlideMeasure.Reach(world, s.Count, joint, c.Start, c.End) * 1000;
             if (away > 6)
             {
-                findings.Add(new Finding("foot slide", c.Start, c.End, away > 25 ? Severity.MustFix : Severity.Look, s[joint].Role?.ToString() ?? s[joint].Name, $"drifts {away:0} mm while planted", away));
+                findings.Add(
+                    new Finding(
+                        "foot slide",
+                        c.Start,
+                        c.End,
+                        away > 25 ? Severity.MustFix : Severity.Look,
+                        s[joint].Role?.ToString() ?? s[joint].Name,
+                        $"drifts {away:0} mm while planted",
+                        away
+                    )
+                );
             }
 
             var (down, up) = Heights(world, s, joint, c);
             if (Math.Max(down, up - FloatMargin) > Sunk)
             {
-                findings.Add(new Finding("floor", c.Start, c.End, Math.Max(down, up) > 40 ? Severity.MustFix : Severity.Look, s[joint].Role?.ToString() ?? s[joint].Name, down > up ? $"{down:0} mm below the floor" : $"{up:0} mm above the floor while planted", Math.Max(down, up)));
+                findings.Add(
+                    new Finding(
+                        "floor",
+                        c.Start,
+                        c.End,
+                        Math.Max(down, up) > 40 ? Severity.MustFix : Severity.Look,
+                        s[joint].Role?.ToString() ?? s[joint].Name,
+                        down > up ? $"{down:0} mm below the floor" : $"{up:0} mm above the floor while planted",
+                        Math.Max(down, up)
+                    )
+                );
             }
 
             sink = Math.Max(sink, down);
@@ -73,8 +97,15 @@ public sealed record MotionQuality
         findings.AddRange(ClippingFindings(clipping));
         return new MotionQuality
         {
-            SlidePerFrame = frames > 0 ? slide / frames : 0, WorstSlide = worst, Penetration = sink, Float = lift, Jitter = JitterOf(world, s.Count, motion), BoneDrift = Drift(motion) * 1000,
-            Contacts = contacts, Clipping = clipping, Findings = MarkerFindings.Order(findings),
+            SlidePerFrame = frames > 0 ? slide / frames : 0,
+            WorstSlide = worst,
+            Penetration = sink,
+            Float = lift,
+            Jitter = JitterOf(world, s.Count, motion),
+            BoneDrift = Drift(motion) * 1000,
+            Contacts = contacts,
+            Clipping = clipping,
+            Findings = MarkerFindings.Order(findings),
         };
     }
 
@@ -83,7 +114,8 @@ public sealed record MotionQuality
     {
         var floor = s.RestPositions.Min(p => p.Y);
         var rest = s.RestPositions[joint].Y - (MathF.Abs(floor) < 0.06f ? 0 : floor);
-        double down = 0, up = 0;
+        double down = 0,
+            up = 0;
         for (var f = c.Start; f <= c.End; f++)
         {
             var h = world[(f * s.Count) + joint].Y - rest;
@@ -100,7 +132,7 @@ public sealed record MotionQuality
         foreach (var run in clipping.GroupBy(c => (c.PartA, c.PartB)))
         {
             var frames = run.OrderBy(c => c.Frame).ToArray();
-            for (var i = 0; i < frames.Length;)
+            for (var i = 0; i < frames.Length; )
             {
                 var j = i;
                 while (j + 1 < frames.Length && frames[j + 1].Frame - frames[j].Frame < 12)
@@ -111,7 +143,15 @@ public sealed record MotionQuality
                 var deepest = frames[i..(j + 1)].MaxBy(c => c.DepthMillimetres);
                 if (deepest.DepthMillimetres > 10)
                 {
-                    yield return new Finding("clipping", frames[i].Frame, frames[j].Frame, deepest.DepthMillimetres > 30 ? Severity.MustFix : Severity.Look, $"{run.Key.PartA} in {run.Key.PartB}", $"{deepest.DepthMillimetres:0} mm deep at {deepest.Frame}", deepest.DepthMillimetres);
+                    yield return new Finding(
+                        "clipping",
+                        frames[i].Frame,
+                        frames[j].Frame,
+                        deepest.DepthMillimetres > 30 ? Severity.MustFix : Severity.Look,
+                        $"{run.Key.PartA} in {run.Key.PartB}",
+                        $"{deepest.DepthMillimetres:0} mm deep at {deepest.Frame}",
+                        deepest.DepthMillimetres
+                    );
                 }
 
                 i = j + 1;

@@ -11,14 +11,59 @@ public static class Remedies
 
     public static IReadOnlyList<Remedy> For(string kind, string subject, string other, int start, int end)
     {
-        Remedy Smooth(double hertz) => new($"Smooth this stretch, {hertz:0} Hz", MarkerOperations.Smooth.Entry(new JsonObject { ["cutoff"] = hertz, ["marker"] = subject, ["from"] = start, ["to"] = end }));
-        Remedy Out(string words) => new(words, MarkerOperations.Hide.Entry(new JsonObject { ["marker"] = subject, ["from"] = start, ["to"] = end }));
+        Remedy Smooth(double hertz) =>
+            new(
+                $"Smooth this stretch, {hertz:0} Hz",
+                MarkerOperations.Smooth.Entry(
+                    new JsonObject
+                    {
+                        ["cutoff"] = hertz,
+                        ["marker"] = subject,
+                        ["from"] = start,
+                        ["to"] = end,
+                    }
+                )
+            );
+        Remedy Out(string words) =>
+            new(
+                words,
+                MarkerOperations.Hide.Entry(
+                    new JsonObject
+                    {
+                        ["marker"] = subject,
+                        ["from"] = start,
+                        ["to"] = end,
+                    }
+                )
+            );
         return kind switch
         {
-            "spike" => [new("The path around it instead", MarkerOperations.Despike.Entry(new JsonObject { ["marker"] = subject, ["frame"] = start })), new("Every spike of the take", MarkerOperations.Despike.Entry())],
+            "spike" =>
+            [
+                new(
+                    "The path around it instead",
+                    MarkerOperations.Despike.Entry(new JsonObject { ["marker"] = subject, ["frame"] = start })
+                ),
+                new("Every spike of the take", MarkerOperations.Despike.Entry()),
+            ],
             "jitter" => [Smooth(8), Smooth(5), Out("Samples out")],
             "stillness" => [Out("Held samples out")],
-            "link drift" when other.Length > 0 => [Out("Samples out"), new($"Exchange with {other}", LabelOperations.Exchange.Entry(new JsonObject { ["a"] = subject, ["b"] = other, ["from"] = start, ["to"] = end }))],
+            "link drift" when other.Length > 0 =>
+            [
+                Out("Samples out"),
+                new(
+                    $"Exchange with {other}",
+                    LabelOperations.Exchange.Entry(
+                        new JsonObject
+                        {
+                            ["a"] = subject,
+                            ["b"] = other,
+                            ["from"] = start,
+                            ["to"] = end,
+                        }
+                    )
+                ),
+            ],
             _ => [],
         };
     }

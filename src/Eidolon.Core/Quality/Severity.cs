@@ -3,5 +3,7 @@ namespace Eidolon.Core.Quality;
 /// <summary>How much a Finding matters; the worst comes first.</summary>
 public enum Severity
 {
-    MustFix, Look, Note,
+    MustFix,
+    Look,
+    Note,
 }

@@ -50,7 +50,8 @@ public static class StillnessFinder
     /// <summary>Half of the others tremble or travel more than a held sample does.</summary>
     private static bool OthersMove(MarkerTake take, int marker, int start, int end)
     {
-        int moving = 0, seen = 0;
+        int moving = 0,
+            seen = 0;
         for (var m = 0; m < take.MarkerCount; m++)
         {
             if (m != marker && MarkerTake.Seen(take[start, m]) && MarkerTake.Seen(take[end, m]))

@@ -23,7 +23,12 @@ public static class SwapFinder
             for (var m = 0; m < take.MarkerCount; m++)
             {
                 // Away from its own course, and not back in the next frame: a spike comes back.
-                if (Heading(take, f, m) is { } course && MarkerTake.Seen(take[f, m]) && (take[f, m] - course).Length() > near && !(MarkerTake.Seen(take[f + 1, m]) && (take[f + 1, m] - course).Length() < near))
+                if (
+                    Heading(take, f, m) is { } course
+                    && MarkerTake.Seen(take[f, m])
+                    && (take[f, m] - course).Length() > near
+                    && !(MarkerTake.Seen(take[f + 1, m]) && (take[f + 1, m] - course).Length() < near)
+                )
                 {
                     jumping.Add(m);
                 }
@@ -34,7 +39,10 @@ public static class SwapFinder
                 for (var k = i + 1; k < jumping.Count; k++)
                 {
                     var (a, b) = (jumping[i], jumping[k]);
-                    if ((take[f, a] - Heading(take, f, b)!.Value).Length() < near && (take[f, b] - Heading(take, f, a)!.Value).Length() < near)
+                    if (
+                        (take[f, a] - Heading(take, f, b)!.Value).Length() < near
+                        && (take[f, b] - Heading(take, f, a)!.Value).Length() < near
+                    )
                     {
                         found.Add(new Swap(f, a, b));
                     }
@@ -46,5 +54,6 @@ public static class SwapFinder
     }
 
     /// <summary>Where a trajectory would be at a frame if it went straight on.</summary>
-    private static Vector3? Heading(MarkerTake take, int f, int m) => MarkerTake.Seen(take[f - 1, m]) && MarkerTake.Seen(take[f - 2, m]) ? (2 * take[f - 1, m]) - take[f - 2, m] : null;
+    private static Vector3? Heading(MarkerTake take, int f, int m) =>
+        MarkerTake.Seen(take[f - 1, m]) && MarkerTake.Seen(take[f - 2, m]) ? (2 * take[f - 1, m]) - take[f - 2, m] : null;
 }

@@ -28,18 +28,21 @@ internal sealed class ChainMap
         // Ends of the source include the joint below the chain, so that a turn can begin there.
         float[] sa = [0, .. Shares(source, sourceFrom, a)];
         var sb = Shares(target, targetFrom, b);
-        var mix = sb.Select((s, i) =>
-        {
-            if (a.Length == b.Length)
-            {
-                return (i + 1, i + 1, 0f);
-            }
+        var mix = sb.Select(
+                (s, i) =>
+                {
+                    if (a.Length == b.Length)
+                    {
+                        return (i + 1, i + 1, 0f);
+                    }
 
-            var k = Array.FindIndex(sa, x => x >= s - 1e-5f);
-            k = k < 0 ? sa.Length - 1 : Math.Max(1, k);
-            var length = sa[k] - sa[k - 1];
-            return (k - 1, k, length < 1e-6f ? 1 : Math.Clamp((s - sa[k - 1]) / length, 0, 1));
-        }).ToArray();
+                    var k = Array.FindIndex(sa, x => x >= s - 1e-5f);
+                    k = k < 0 ? sa.Length - 1 : Math.Max(1, k);
+                    var length = sa[k] - sa[k - 1];
+                    return (k - 1, k, length < 1e-6f ? 1 : Math.Clamp((s - sa[k - 1]) / length, 0, 1));
+                }
+            )
+            .ToArray();
         return new ChainMap([sourceFrom, .. a], b, mix);
     }
 
@@ -49,7 +52,8 @@ internal sealed class ChainMap
         for (var i = 0; i < _target.Length; i++)
         {
             var (low, high, share) = _mix[i];
-            targetDelta[_target[i]] = low == high ? sourceDelta[_source[high]] : Rotations.Slerp(sourceDelta[_source[low]], sourceDelta[_source[high]], share);
+            targetDelta[_target[i]] =
+                low == high ? sourceDelta[_source[high]] : Rotations.Slerp(sourceDelta[_source[low]], sourceDelta[_source[high]], share);
         }
     }
 

@@ -82,7 +82,8 @@ internal sealed class FootHold
         {
             foreach (var toe in toes)
             {
-                int a = Math.Max(foot.Start, toe.Start), b = Math.Min(foot.End, toe.End);
+                int a = Math.Max(foot.Start, toe.Start),
+                    b = Math.Min(foot.End, toe.End);
                 if (b - a < 3)
                 {
                     continue;
@@ -91,7 +92,10 @@ internal sealed class FootHold
                 var mean = turns[(a + b) / 2];
                 for (var f = Math.Max(0, a - 4); f <= Math.Min(frames - 1, b + 4); f++)
                 {
-                    var t = f < a ? (f - a + 5) / 5f : f > b ? (b + 5 - f) / 5f : 1;
+                    var t =
+                        f < a ? (f - a + 5) / 5f
+                        : f > b ? (b + 5 - f) / 5f
+                        : 1;
                     Turn[f] = Geometry.Rotations.Slerp(turns[f], mean, t);
                 }
             }
@@ -110,7 +114,10 @@ internal sealed class FootHold
 
             for (var g = last + 1; g < f; g++)
             {
-                var a = last >= 0 ? Offset[last] : f < _frames ? Offset[f] : Vector3.Zero;
+                var a =
+                    last >= 0 ? Offset[last]
+                    : f < _frames ? Offset[f]
+                    : Vector3.Zero;
                 var b = f < _frames ? Offset[f] : a;
                 var t = (g - last) / (float)(f - last);
                 Offset[g] = Vector3.Lerp(a, b, t * t * (3 - (2 * t)));

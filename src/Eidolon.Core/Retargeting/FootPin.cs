@@ -9,7 +9,8 @@ internal static class FootPin
 {
     private static readonly (BodyRole Thigh, BodyRole Shin, BodyRole Foot, BodyRole Toes)[] Legs =
     [
-        (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL, BodyRole.ToesL), (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR, BodyRole.ToesR),
+        (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL, BodyRole.ToesL),
+        (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR, BodyRole.ToesR),
     ];
 
     public static void Hold(Motion motion, int start, int end)
@@ -17,7 +18,8 @@ internal static class FootPin
         var s = motion.Skeleton;
         var n = s.Count;
         var margin = (int)(motion.FrameRate * 0.3);
-        int a = Math.Max(0, start - margin), b = Math.Min(motion.FrameCount - 1, end + margin);
+        int a = Math.Max(0, start - margin),
+            b = Math.Min(motion.FrameCount - 1, end + margin);
         var turns = new Quaternion[motion.Rotations.Length];
         var world = ForwardKinematics.WorldPositions(motion, turns);
         var contacts = ContactFinder.Find(motion, world);

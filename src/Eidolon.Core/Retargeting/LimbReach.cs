@@ -11,7 +11,8 @@ internal readonly struct LimbReach
     private readonly int _lower;
     private readonly int _end;
 
-    public LimbReach(Skeleton s, BodyRole upper, BodyRole lower, BodyRole end) => (_upper, _lower, _end) = (s.IndexOf(upper), s.IndexOf(lower), s.IndexOf(end));
+    public LimbReach(Skeleton s, BodyRole upper, BodyRole lower, BodyRole end) =>
+        (_upper, _lower, _end) = (s.IndexOf(upper), s.IndexOf(lower), s.IndexOf(end));
 
     public float Length(ReadOnlySpan<Vector3> p) => (p[_lower] - p[_upper]).Length() + (p[_end] - p[_lower]).Length();
 
@@ -22,8 +23,11 @@ internal readonly struct LimbReach
     /// <summary>Turns upper and lower bone in world space so that the end comes to <paramref name="goal"/>; returns how far it stays short, metres. Turn of the end joint itself is kept.</summary>
     public float Reach(Span<Quaternion> turns, Span<Vector3> places, Vector3 goal)
     {
-        Vector3 a = places[_upper], b = places[_lower], c = places[_end];
-        float l1 = (b - a).Length(), l2 = (c - b).Length();
+        Vector3 a = places[_upper],
+            b = places[_lower],
+            c = places[_end];
+        float l1 = (b - a).Length(),
+            l2 = (c - b).Length();
         var line = Vector3.Normalize(c - a);
         var bend = (b - a) - (line * Vector3.Dot(b - a, line));
         // The pole turns along with the limb, so that the knee keeps looking where it looked.

@@ -7,4 +7,11 @@ namespace Eidolon.Core.Retargeting;
 /// <param name="Scale">Character's leg length over the performer's.</param>
 /// <param name="HoldErrors">Largest distance from the goal of each held hand and foot, millimetres.</param>
 /// <param name="Drift">Distance of each hand and foot from the source's scaled place, a value a frame, millimetres.</param>
-public sealed record RetargetReport(double Scale, IReadOnlyList<HeldContact> Contacts, IReadOnlyDictionary<BodyRole, double> HoldErrors, IReadOnlyDictionary<BodyRole, float[]> Drift, IReadOnlyList<ClippingFrame> Clipping, IReadOnlyList<string> Warnings);
+public sealed record RetargetReport(
+    double Scale,
+    IReadOnlyList<HeldContact> Contacts,
+    IReadOnlyDictionary<BodyRole, double> HoldErrors,
+    IReadOnlyDictionary<BodyRole, float[]> Drift,
+    IReadOnlyList<ClippingFrame> Clipping,
+    IReadOnlyList<string> Warnings
+);

@@ -9,7 +9,14 @@ public sealed record RetargetSetup
     public bool ScaleTravel { get; init; } = true;
 
     /// <summary>0 to 1 for hands and feet: how strongly each is held to the source's place.</summary>
-    public IReadOnlyDictionary<BodyRole, float> Place { get; init; } = new Dictionary<BodyRole, float> { [BodyRole.FootL] = 1, [BodyRole.FootR] = 1, [BodyRole.HandL] = 0, [BodyRole.HandR] = 0 };
+    public IReadOnlyDictionary<BodyRole, float> Place { get; init; } =
+        new Dictionary<BodyRole, float>
+        {
+            [BodyRole.FootL] = 1,
+            [BodyRole.FootR] = 1,
+            [BodyRole.HandL] = 0,
+            [BodyRole.HandR] = 0,
+        };
 
     /// <summary>What a person has decided about contacts; it stands over what is found.</summary>
     public IReadOnlyList<Cleaning.ContactEdit> Contacts { get; init; } = [];

@@ -12,7 +12,13 @@ public static class Retargeter
 {
     /// <param name="source">Motion whose skeleton has roles.</param>
     /// <param name="target">Skeleton with roles; its rest pose should pass the rest check.</param>
-    public static (Motion Motion, RetargetReport Report) Retarget(Motion source, Skeleton target, RetargetSetup? setup = null, CancellationToken cancel = default, IProgress<double>? progress = null)
+    public static (Motion Motion, RetargetReport Report) Retarget(
+        Motion source,
+        Skeleton target,
+        RetargetSetup? setup = null,
+        CancellationToken cancel = default,
+        IProgress<double>? progress = null
+    )
     {
         setup ??= new RetargetSetup();
         var sourceWorldTurns = new Quaternion[source.Rotations.Length];
@@ -37,7 +43,12 @@ public static class Retargeter
 
         for (var j = 0; j < a.Count; j++)
         {
-            if (a.Parents[j] != b.Parents[j] || a[j].Role != b[j].Role || (j > 0 && (a[j].Offset - b[j].Offset).Length() > 2e-5f) || MathF.Abs(Quaternion.Dot(a[j].RestRotation, b[j].RestRotation)) < 0.9999999f)
+            if (
+                a.Parents[j] != b.Parents[j]
+                || a[j].Role != b[j].Role
+                || (j > 0 && (a[j].Offset - b[j].Offset).Length() > 2e-5f)
+                || MathF.Abs(Quaternion.Dot(a[j].RestRotation, b[j].RestRotation)) < 0.9999999f
+            )
             {
                 return false;
             }
@@ -52,7 +63,17 @@ public static class Retargeter
         var world = ForwardKinematics.WorldPositions(motion);
         var held = contacts.ConvertAll(c => Held(target, c, world));
         var zero = new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR };
-        return (motion, new RetargetReport(1, held, zero.ToDictionary(r => r, _ => 0.0), zero.ToDictionary(r => r, _ => new float[source.FrameCount]), ClippingMeasure.Measure(motion, world), ["source and character have the same skeleton: the motion is taken over unchanged"]));
+        return (
+            motion,
+            new RetargetReport(
+                1,
+                held,
+                zero.ToDictionary(r => r, _ => 0.0),
+                zero.ToDictionary(r => r, _ => new float[source.FrameCount]),
+                ClippingMeasure.Measure(motion, world),
+                ["source and character have the same skeleton: the motion is taken over unchanged"]
+            )
+        );
     }
 
     internal static HeldContact Held(Skeleton s, Contact c, Vector3[] world)
@@ -65,8 +86,10 @@ public static class Retargeter
     {
         private static readonly (BodyRole Upper, BodyRole Lower, BodyRole End)[] Limbs =
         [
-            (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL), (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR),
-            (BodyRole.UpperArmL, BodyRole.ForearmL, BodyRole.HandL), (BodyRole.UpperArmR, BodyRole.ForearmR, BodyRole.HandR),
+            (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL),
+            (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR),
+            (BodyRole.UpperArmL, BodyRole.ForearmL, BodyRole.HandL),
+            (BodyRole.UpperArmR, BodyRole.ForearmR, BodyRole.HandR),
         ];
 
         private readonly Motion _source;
@@ -85,7 +108,14 @@ public static class Retargeter
         private readonly Quaternion[] _before;
         private readonly List<string> _warnings = [];
 
-        public Work(Motion source, Skeleton target, RetargetSetup setup, Vector3[] sourceWorld, Quaternion[] sourceTurns, List<Contact> contacts)
+        public Work(
+            Motion source,
+            Skeleton target,
+            RetargetSetup setup,
+            Vector3[] sourceWorld,
+            Quaternion[] sourceTurns,
+            List<Contact> contacts
+        )
         {
             (_source, _target, _setup, _sourceWorld, _sourceTurns) = (source, target, setup, sourceWorld, sourceTurns);
             _contacts = contacts.Where(c => target.IndexOf(c.Role) >= 0).ToList();
@@ -117,7 +147,13 @@ public static class Retargeter
 
             var holds = new[] { Plan(0), Plan(1) };
             KeepInReach(holds, hips);
-            var errors = new Dictionary<BodyRole, double> { [BodyRole.HandL] = 0, [BodyRole.HandR] = 0, [BodyRole.FootL] = 0, [BodyRole.FootR] = 0 };
+            var errors = new Dictionary<BodyRole, double>
+            {
+                [BodyRole.HandL] = 0,
+                [BodyRole.HandR] = 0,
+                [BodyRole.FootL] = 0,
+                [BodyRole.FootR] = 0,
+            };
             for (var f = 0; f < _frames; f++)
             {
                 if ((f & 127) == 0)
@@ -147,7 +183,11 @@ public static class Retargeter
         private Vector3 Goal(Vector3 p)
         {
             var travel = _setup.ScaleTravel ? _scale : 1;
-            return new Vector3(p.X * travel, ((p.Y - AnkleHeight(_source.Skeleton)) * _scale) + AnkleHeight(_target) + _setup.FloorHeight, p.Z * travel);
+            return new Vector3(
+                p.X * travel,
+                ((p.Y - AnkleHeight(_source.Skeleton)) * _scale) + AnkleHeight(_target) + _setup.FloorHeight,
+                p.Z * travel
+            );
         }
 
         /// <summary>Middle of the hip joints.</summary>
@@ -408,16 +448,25 @@ public static class Retargeter
             var held = _contacts.ConvertAll(c => Held(_target, c, world));
             if (errors[BodyRole.FootL] > 1 || errors[BodyRole.FootR] > 1)
             {
-                _warnings.Add($"a planted foot stays {Math.Max(errors[BodyRole.FootL], errors[BodyRole.FootR]):0} mm short of its place: the leg is not long enough there");
+                _warnings.Add(
+                    $"a planted foot stays {Math.Max(errors[BodyRole.FootL], errors[BodyRole.FootR]):0} mm short of its place: the leg is not long enough there"
+                );
             }
 
             return (motion, new RetargetReport(_scale, held, errors, Drift(world), ClippingMeasure.Measure(motion, world), _warnings));
         }
 
-        private Dictionary<BodyRole, float[]> Drift(Vector3[] world) => new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR }.ToDictionary(r => r, r =>
-        {
-            var joint = _target.IndexOf(r);
-            return Enumerable.Range(0, _frames).Select(f => (world[(f * _n) + joint] - Goal(SourceAt(f, r))).Length() * 1000).ToArray();
-        });
+        private Dictionary<BodyRole, float[]> Drift(Vector3[] world) =>
+            new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR }.ToDictionary(
+                r => r,
+                r =>
+                {
+                    var joint = _target.IndexOf(r);
+                    return Enumerable
+                        .Range(0, _frames)
+                        .Select(f => (world[(f * _n) + joint] - Goal(SourceAt(f, r))).Length() * 1000)
+                        .ToArray();
+                }
+            );
     }
 }

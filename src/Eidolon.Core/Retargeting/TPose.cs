@@ -53,12 +53,17 @@ internal sealed class TPose
     /// <summary>Legs are rarely dead straight at rest; a small angle there belongs to the body.</summary>
     private static bool Natural(BodyRole role) => role is BodyRole.ThighL or BodyRole.ThighR or BodyRole.ShinL or BodyRole.ShinR;
 
-    private static (BodyRole Child, Vector3 Direction)? Wanted(BodyRole role) => role switch
-    {
-        BodyRole.UpperArmL => (BodyRole.ForearmL, Vector3.UnitX), BodyRole.ForearmL => (BodyRole.HandL, Vector3.UnitX),
-        BodyRole.UpperArmR => (BodyRole.ForearmR, -Vector3.UnitX), BodyRole.ForearmR => (BodyRole.HandR, -Vector3.UnitX),
-        BodyRole.ThighL => (BodyRole.ShinL, -Vector3.UnitY), BodyRole.ShinL => (BodyRole.FootL, -Vector3.UnitY),
-        BodyRole.ThighR => (BodyRole.ShinR, -Vector3.UnitY), BodyRole.ShinR => (BodyRole.FootR, -Vector3.UnitY),
-        _ => null,
-    };
+    private static (BodyRole Child, Vector3 Direction)? Wanted(BodyRole role) =>
+        role switch
+        {
+            BodyRole.UpperArmL => (BodyRole.ForearmL, Vector3.UnitX),
+            BodyRole.ForearmL => (BodyRole.HandL, Vector3.UnitX),
+            BodyRole.UpperArmR => (BodyRole.ForearmR, -Vector3.UnitX),
+            BodyRole.ForearmR => (BodyRole.HandR, -Vector3.UnitX),
+            BodyRole.ThighL => (BodyRole.ShinL, -Vector3.UnitY),
+            BodyRole.ShinL => (BodyRole.FootL, -Vector3.UnitY),
+            BodyRole.ThighR => (BodyRole.ShinR, -Vector3.UnitY),
+            BodyRole.ShinR => (BodyRole.FootR, -Vector3.UnitY),
+            _ => null,
+        };
 }

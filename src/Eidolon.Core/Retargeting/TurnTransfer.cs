@@ -32,8 +32,19 @@ internal sealed class TurnTransfer
             ChainMap.Create(source, target, sTop, source.IndexOf(BodyRole.Head), tTop, target.IndexOf(BodyRole.Head)),
         ];
         var chained = _chains.SelectMany(c => c?.Target ?? []).ToHashSet();
-        _pairs = [.. Enum.GetValues<BodyRole>().Select(r => (Source: source.IndexOf(r), Target: target.IndexOf(r), Role: r))
-            .Where(p => p.Source >= 0 && p.Target >= 0 && !chained.Contains(p.Target) && p.Role != BodyRole.Root && !p.Role.ToString().Contains("Twist", StringComparison.Ordinal)).Select(p => (p.Source, p.Target))];
+        _pairs =
+        [
+            .. Enum.GetValues<BodyRole>()
+                .Select(r => (Source: source.IndexOf(r), Target: target.IndexOf(r), Role: r))
+                .Where(p =>
+                    p.Source >= 0
+                    && p.Target >= 0
+                    && !chained.Contains(p.Target)
+                    && p.Role != BodyRole.Root
+                    && !p.Role.ToString().Contains("Twist", StringComparison.Ordinal)
+                )
+                .Select(p => (p.Source, p.Target)),
+        ];
         _known = new int[target.Count];
         foreach (var p in _pairs)
         {
@@ -88,15 +99,23 @@ internal sealed class TurnTransfer
             {
                 // No role: rigid with the joint above; joints above the pelvis stay at rest.
                 var p = _target.Parents[j];
-                targetWorld[j] = p < 0 || j < pelvis && !Under(pelvis, j) ? _target.RestRotations[j] : Quaternion.Normalize(targetWorld[p] * _target[j].RestRotation);
+                targetWorld[j] =
+                    p < 0 || j < pelvis && !Under(pelvis, j)
+                        ? _target.RestRotations[j]
+                        : Quaternion.Normalize(targetWorld[p] * _target[j].RestRotation);
             }
         }
 
         foreach (var (twist, from, to, axis) in _twists)
         {
-            var local = Quaternion.Conjugate(targetWorld[from]) * targetWorld[to] * Quaternion.Conjugate(Quaternion.Conjugate(_targetPose.Turns[from]) * _targetPose.Turns[to]);
+            var local =
+                Quaternion.Conjugate(targetWorld[from])
+                * targetWorld[to]
+                * Quaternion.Conjugate(Quaternion.Conjugate(_targetPose.Turns[from]) * _targetPose.Turns[to]);
             var half = Rotations.Slerp(Quaternion.Identity, Rotations.Twist(local, axis), 0.5f);
-            targetWorld[twist] = Quaternion.Normalize(targetWorld[from] * half * Quaternion.Conjugate(_targetPose.Turns[from]) * _targetPose.Turns[twist]);
+            targetWorld[twist] = Quaternion.Normalize(
+                targetWorld[from] * half * Quaternion.Conjugate(_targetPose.Turns[from]) * _targetPose.Turns[twist]
+            );
         }
     }
 
@@ -118,7 +137,13 @@ internal sealed class TurnTransfer
     /// <summary>A forearm's twist joint takes half of the hand's turn about the bone.</summary>
     private static IEnumerable<(int, int, int, Vector3)> Twists(Skeleton s)
     {
-        foreach (var (twist, from, to) in new[] { (BodyRole.ForearmTwistL, BodyRole.ForearmL, BodyRole.HandL), (BodyRole.ForearmTwistR, BodyRole.ForearmR, BodyRole.HandR) })
+        foreach (
+            var (twist, from, to) in new[]
+            {
+                (BodyRole.ForearmTwistL, BodyRole.ForearmL, BodyRole.HandL),
+                (BodyRole.ForearmTwistR, BodyRole.ForearmR, BodyRole.HandR),
+            }
+        )
         {
             if (s.IndexOf(twist) is >= 0 and var t && s.IndexOf(from) is >= 0 and var f && s.IndexOf(to) is >= 0 and var h)
             {
@@ -130,7 +155,9 @@ internal sealed class TurnTransfer
 
     private static float Leg(Skeleton s)
     {
-        float Side(BodyRole thigh, BodyRole shin, BodyRole foot) => (s.RestPositions[s.IndexOf(shin)] - s.RestPositions[s.IndexOf(thigh)]).Length() + (s.RestPositions[s.IndexOf(foot)] - s.RestPositions[s.IndexOf(shin)]).Length();
+        float Side(BodyRole thigh, BodyRole shin, BodyRole foot) =>
+            (s.RestPositions[s.IndexOf(shin)] - s.RestPositions[s.IndexOf(thigh)]).Length()
+            + (s.RestPositions[s.IndexOf(foot)] - s.RestPositions[s.IndexOf(shin)]).Length();
         return (Side(BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL) + Side(BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR)) / 2;
     }
 }

@@ -38,8 +38,11 @@ public static class Anthropometry
         void Add(string name, int parent, Vector3 offset)
         {
             index[name] = joints.Count;
-            var end = name == "Head" ? new Vector3(0, .10f, .01f) * stature : name.StartsWith("Hand", StringComparison.Ordinal) ? new Vector3(name[^1] == 'L' ? .095f : -.095f, 0, 0) * stature
-                : name.StartsWith("Toes", StringComparison.Ordinal) ? new Vector3(0, -.006f, .042f) * stature : (Vector3?)null;
+            var end =
+                name == "Head" ? new Vector3(0, .10f, .01f) * stature
+                : name.StartsWith("Hand", StringComparison.Ordinal) ? new Vector3(name[^1] == 'L' ? .095f : -.095f, 0, 0) * stature
+                : name.StartsWith("Toes", StringComparison.Ordinal) ? new Vector3(0, -.006f, .042f) * stature
+                : (Vector3?)null;
             joints.Add(new Joint(name, parent, offset) { Role = Enum.Parse<BodyRole>(name), EndSite = end });
         }
 
@@ -63,11 +66,21 @@ public static class Anthropometry
     }
 
     /// <summary>Share of the body's mass that moves with each role's segment (de Leva 1996, mean of both sexes).</summary>
-    public static float MassShare(BodyRole role) => role switch
-    {
-        BodyRole.Pelvis => .115f, BodyRole.SpineLower => .08f, BodyRole.SpineMid => .05f, BodyRole.SpineUpper => .08f, BodyRole.Chest => .155f,
-        BodyRole.Head => .068f, BodyRole.UpperArmL or BodyRole.UpperArmR => .026f, BodyRole.ForearmL or BodyRole.ForearmR => .015f,
-        BodyRole.HandL or BodyRole.HandR => .006f, BodyRole.ThighL or BodyRole.ThighR => .145f, BodyRole.ShinL or BodyRole.ShinR => .0457f,
-        BodyRole.FootL or BodyRole.FootR => .0133f, _ => 0,
-    };
+    public static float MassShare(BodyRole role) =>
+        role switch
+        {
+            BodyRole.Pelvis => .115f,
+            BodyRole.SpineLower => .08f,
+            BodyRole.SpineMid => .05f,
+            BodyRole.SpineUpper => .08f,
+            BodyRole.Chest => .155f,
+            BodyRole.Head => .068f,
+            BodyRole.UpperArmL or BodyRole.UpperArmR => .026f,
+            BodyRole.ForearmL or BodyRole.ForearmR => .015f,
+            BodyRole.HandL or BodyRole.HandR => .006f,
+            BodyRole.ThighL or BodyRole.ThighR => .145f,
+            BodyRole.ShinL or BodyRole.ShinR => .0457f,
+            BodyRole.FootL or BodyRole.FootR => .0133f,
+            _ => 0,
+        };
 }

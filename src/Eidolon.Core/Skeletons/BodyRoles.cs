@@ -12,9 +12,20 @@ public static class BodyRoles
     /// <summary>Roles without which no motion can be transferred; a spine role or Chest comes on top.</summary>
     public static IReadOnlyList<BodyRole> Required { get; } =
     [
-        BodyRole.Pelvis, BodyRole.Head,
-        BodyRole.UpperArmL, BodyRole.ForearmL, BodyRole.HandL, BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL,
-        BodyRole.UpperArmR, BodyRole.ForearmR, BodyRole.HandR, BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR,
+        BodyRole.Pelvis,
+        BodyRole.Head,
+        BodyRole.UpperArmL,
+        BodyRole.ForearmL,
+        BodyRole.HandL,
+        BodyRole.ThighL,
+        BodyRole.ShinL,
+        BodyRole.FootL,
+        BodyRole.UpperArmR,
+        BodyRole.ForearmR,
+        BodyRole.HandR,
+        BodyRole.ThighR,
+        BodyRole.ShinR,
+        BodyRole.FootR,
     ];
 
     /// <summary>The spine from below, without the pelvis.</summary>
@@ -45,9 +56,12 @@ public static class BodyRoles
             return "Head and trunk";
         }
 
-        return role is BodyRole.ClavicleL or BodyRole.ClavicleR || n.Contains("Arm", StringComparison.Ordinal) || n.StartsWith("Fore", StringComparison.Ordinal)
-            ? $"Arm {side}"
-            : n.StartsWith("Hand", StringComparison.Ordinal) || IsFinger(role) ? $"Hand {side}" : $"Leg {side}";
+        return role is BodyRole.ClavicleL or BodyRole.ClavicleR
+            || n.Contains("Arm", StringComparison.Ordinal)
+            || n.StartsWith("Fore", StringComparison.Ordinal)
+                ? $"Arm {side}"
+            : n.StartsWith("Hand", StringComparison.Ordinal) || IsFinger(role) ? $"Hand {side}"
+            : $"Leg {side}";
     }
 
     private static bool IsLeft(BodyRole role) => SideLetter(role.ToString()) == 'L';
@@ -80,10 +94,17 @@ public static class BodyRoles
     {
         var map = new Dictionary<BodyRole, BodyRole>
         {
-            [BodyRole.Pelvis] = BodyRole.Root, [BodyRole.SpineLower] = BodyRole.Pelvis, [BodyRole.SpineMid] = BodyRole.SpineLower,
-            [BodyRole.SpineUpper] = BodyRole.SpineMid, [BodyRole.Chest] = BodyRole.SpineUpper, [BodyRole.NeckLower] = BodyRole.Chest,
-            [BodyRole.Neck] = BodyRole.NeckLower, [BodyRole.Head] = BodyRole.Neck, [BodyRole.Jaw] = BodyRole.Head,
-            [BodyRole.EyeL] = BodyRole.Head, [BodyRole.EyeR] = BodyRole.Head,
+            [BodyRole.Pelvis] = BodyRole.Root,
+            [BodyRole.SpineLower] = BodyRole.Pelvis,
+            [BodyRole.SpineMid] = BodyRole.SpineLower,
+            [BodyRole.SpineUpper] = BodyRole.SpineMid,
+            [BodyRole.Chest] = BodyRole.SpineUpper,
+            [BodyRole.NeckLower] = BodyRole.Chest,
+            [BodyRole.Neck] = BodyRole.NeckLower,
+            [BodyRole.Head] = BodyRole.Neck,
+            [BodyRole.Jaw] = BodyRole.Head,
+            [BodyRole.EyeL] = BodyRole.Head,
+            [BodyRole.EyeR] = BodyRole.Head,
         };
         foreach (var s in "LR")
         {

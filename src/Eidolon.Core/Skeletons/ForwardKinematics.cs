@@ -6,7 +6,13 @@ namespace Eidolon.Core.Skeletons;
 public static class ForwardKinematics
 {
     /// <summary>All spans hold one value a joint; outputs are world turns and places in metres.</summary>
-    public static void World(Skeleton skeleton, ReadOnlySpan<Quaternion> rotations, ReadOnlySpan<Vector3> translations, Span<Quaternion> worldRotations, Span<Vector3> worldPositions)
+    public static void World(
+        Skeleton skeleton,
+        ReadOnlySpan<Quaternion> rotations,
+        ReadOnlySpan<Vector3> translations,
+        Span<Quaternion> worldRotations,
+        Span<Vector3> worldPositions
+    )
     {
         var parents = skeleton.Parents;
         for (var j = 0; j < parents.Length; j++)
@@ -50,7 +56,10 @@ public static class ForwardKinematics
         var parents = skeleton.Parents;
         for (var j = 0; j < parents.Length; j++)
         {
-            rotations[j] = parents[j] < 0 ? worldRotations[j] : Quaternion.Normalize(Quaternion.Conjugate(worldRotations[parents[j]]) * worldRotations[j]);
+            rotations[j] =
+                parents[j] < 0
+                    ? worldRotations[j]
+                    : Quaternion.Normalize(Quaternion.Conjugate(worldRotations[parents[j]]) * worldRotations[j]);
         }
     }
 }

@@ -6,9 +6,13 @@ namespace Eidolon.Core.Skeletons;
 public sealed class Motion
 {
     public Motion(Skeleton skeleton, double frameRate, int frameCount)
-        : this(skeleton, frameRate, frameCount, new Quaternion[checked(frameCount * skeleton.Count)], new Vector3[checked(frameCount * skeleton.Count)])
-    {
-    }
+        : this(
+            skeleton,
+            frameRate,
+            frameCount,
+            new Quaternion[checked(frameCount * skeleton.Count)],
+            new Vector3[checked(frameCount * skeleton.Count)]
+        ) { }
 
     public Motion(Skeleton skeleton, double frameRate, int frameCount, Quaternion[] rotations, Vector3[] translations)
     {
@@ -54,16 +58,30 @@ public sealed class Motion
     public Span<Vector3> TranslationsAt(int frame) => Translations.AsSpan(frame * Skeleton.Count, Skeleton.Count);
 
     /// <summary>The same samples on a skeleton with the same joints, e.g. once roles are known.</summary>
-    public Motion On(Skeleton skeleton) => skeleton.Count == Skeleton.Count ? new(skeleton, FrameRate, FrameCount, Rotations, Translations) { FirstFrame = FirstFrame, Morphs = Morphs, Warnings = Warnings } : throw new ArgumentException("the skeletons do not have the same joints", nameof(skeleton));
+    public Motion On(Skeleton skeleton) =>
+        skeleton.Count == Skeleton.Count
+            ? new(skeleton, FrameRate, FrameCount, Rotations, Translations)
+            {
+                FirstFrame = FirstFrame,
+                Morphs = Morphs,
+                Warnings = Warnings,
+            }
+            : throw new ArgumentException("the skeletons do not have the same joints", nameof(skeleton));
 
-    public Motion Copy() => new(Skeleton, FrameRate, FrameCount, (Quaternion[])Rotations.Clone(), (Vector3[])Translations.Clone())
-    {
-        FirstFrame = FirstFrame, Morphs = Morphs, Warnings = Warnings,
-    };
+    public Motion Copy() =>
+        new(Skeleton, FrameRate, FrameCount, (Quaternion[])Rotations.Clone(), (Vector3[])Translations.Clone())
+        {
+            FirstFrame = FirstFrame,
+            Morphs = Morphs,
+            Warnings = Warnings,
+        };
 
     /// <summary>The same samples on a skeleton with the same tree (other names or roles).</summary>
-    public Motion OnSkeleton(Skeleton skeleton) => new(skeleton, FrameRate, FrameCount, Rotations, Translations)
-    {
-        FirstFrame = FirstFrame, Morphs = Morphs, Warnings = Warnings,
-    };
+    public Motion OnSkeleton(Skeleton skeleton) =>
+        new(skeleton, FrameRate, FrameCount, Rotations, Translations)
+        {
+            FirstFrame = FirstFrame,
+            Morphs = Morphs,
+            Warnings = Warnings,
+        };
 }

@@ -7,7 +7,13 @@ namespace Eidolon.Core.Skeletons;
 public static class MotionEdits
 {
     /// <summary>The same frames played at another rate: for a file that tells its rate wrong.</summary>
-    public static Motion AtRate(Motion motion, double rate) => new(motion.Skeleton, rate, motion.FrameCount, motion.Rotations, motion.Translations) { FirstFrame = motion.FirstFrame, Morphs = motion.Morphs, Warnings = motion.Warnings };
+    public static Motion AtRate(Motion motion, double rate) =>
+        new(motion.Skeleton, rate, motion.FrameCount, motion.Rotations, motion.Translations)
+        {
+            FirstFrame = motion.FirstFrame,
+            Morphs = motion.Morphs,
+            Warnings = motion.Warnings,
+        };
 
     /// <summary>Frames <paramref name="start"/> up to, not including, <paramref name="end"/>, every <paramref name="step"/>th.</summary>
     public static Motion Range(Motion motion, int start, int end, int step = 1)
@@ -16,7 +22,12 @@ public static class MotionEdits
         var n = motion.Skeleton.Count;
         var result = new Motion(motion.Skeleton, motion.FrameRate / step, count)
         {
-            FirstFrame = motion.FirstFrame + start, Warnings = motion.Warnings, Morphs = motion.Morphs.ToDictionary(m => m.Key, m => Enumerable.Range(0, count).Select(i => m.Value[start + (i * step)]).ToArray()),
+            FirstFrame = motion.FirstFrame + start,
+            Warnings = motion.Warnings,
+            Morphs = motion.Morphs.ToDictionary(
+                m => m.Key,
+                m => Enumerable.Range(0, count).Select(i => m.Value[start + (i * step)]).ToArray()
+            ),
         };
         for (var i = 0; i < count; i++)
         {
@@ -39,7 +50,8 @@ public static class MotionEdits
         var n = motion.Skeleton.Count;
         var result = new Motion(motion.Skeleton, rate, count)
         {
-            Warnings = motion.Warnings, Morphs = motion.Morphs.ToDictionary(m => m.Key, m => ResampleCurve(m.Value, motion.FrameRate, rate, count)),
+            Warnings = motion.Warnings,
+            Morphs = motion.Morphs.ToDictionary(m => m.Key, m => ResampleCurve(m.Value, motion.FrameRate, rate, count)),
         };
         for (var i = 0; i < count; i++)
         {
@@ -49,7 +61,10 @@ public static class MotionEdits
             var t = (float)(at - f);
             for (var j = 0; j < n; j++)
             {
-                result.Rotations[(i * n) + j] = t < 1e-6f ? motion.Rotations[(f * n) + j] : Quaternion.Normalize(Rotations.Slerp(motion.Rotations[(f * n) + j], motion.Rotations[(g * n) + j], t));
+                result.Rotations[(i * n) + j] =
+                    t < 1e-6f
+                        ? motion.Rotations[(f * n) + j]
+                        : Quaternion.Normalize(Rotations.Slerp(motion.Rotations[(f * n) + j], motion.Rotations[(g * n) + j], t));
                 result.Translations[(i * n) + j] = Vector3.Lerp(motion.Translations[(f * n) + j], motion.Translations[(g * n) + j], t);
             }
         }
@@ -64,19 +79,34 @@ public static class MotionEdits
     public static Motion Scale(Motion motion, float scale)
     {
         var skeleton = new Skeleton(motion.Skeleton.Joints.Select(j => j with { Offset = j.Offset * scale, EndSite = j.EndSite * scale }));
-        return new Motion(skeleton, motion.FrameRate, motion.FrameCount, motion.Rotations, Array.ConvertAll(motion.Translations, t => t * scale))
+        return new Motion(
+            skeleton,
+            motion.FrameRate,
+            motion.FrameCount,
+            motion.Rotations,
+            Array.ConvertAll(motion.Translations, t => t * scale)
+        )
         {
-            FirstFrame = motion.FirstFrame, Morphs = motion.Morphs, Warnings = motion.Warnings,
+            FirstFrame = motion.FirstFrame,
+            Morphs = motion.Morphs,
+            Warnings = motion.Warnings,
         };
     }
 
     /// <summary>Turns the whole scene about the origin, joint frames kept (roots take the turn).</summary>
     public static Motion Turn(Motion motion, Quaternion turn)
     {
-        var skeleton = new Skeleton(motion.Skeleton.Joints.Select(j => j.Parent >= 0 ? j : j with
-        {
-            Offset = Vector3.Transform(j.Offset, turn), RestRotation = Quaternion.Normalize(turn * j.RestRotation),
-        }));
+        var skeleton = new Skeleton(
+            motion.Skeleton.Joints.Select(j =>
+                j.Parent >= 0
+                    ? j
+                    : j with
+                    {
+                        Offset = Vector3.Transform(j.Offset, turn),
+                        RestRotation = Quaternion.Normalize(turn * j.RestRotation),
+                    }
+            )
+        );
         var result = motion.Copy().OnSkeleton(skeleton);
         for (var f = 0; f < motion.FrameCount; f++)
         {
@@ -138,7 +168,11 @@ public static class MotionEdits
     public static Motion WithRestFrame(Motion motion)
     {
         var n = motion.Skeleton.Count;
-        var result = new Motion(motion.Skeleton, motion.FrameRate, motion.FrameCount + 1) { FirstFrame = motion.FirstFrame, Warnings = motion.Warnings };
+        var result = new Motion(motion.Skeleton, motion.FrameRate, motion.FrameCount + 1)
+        {
+            FirstFrame = motion.FirstFrame,
+            Warnings = motion.Warnings,
+        };
         for (var j = 0; j < n; j++)
         {
             result.Rotations[j] = motion.Skeleton[j].RestRotation;
@@ -168,11 +202,17 @@ public static class MotionEdits
             parentRest[j] = s.Parents[j] < 0 ? Quaternion.Identity : s.RestRotations[s.Parents[j]];
         }
 
-        var skeleton = new Skeleton(s.Joints.Select((j, i) => j with
-        {
-            Offset = Vector3.Transform(j.Offset, parentRest[i]), RestRotation = Quaternion.Identity,
-            EndSite = j.EndSite is { } e ? Vector3.Transform(e, s.RestRotations[i]) : null,
-        }));
+        var skeleton = new Skeleton(
+            s.Joints.Select(
+                (j, i) =>
+                    j with
+                    {
+                        Offset = Vector3.Transform(j.Offset, parentRest[i]),
+                        RestRotation = Quaternion.Identity,
+                        EndSite = j.EndSite is { } e ? Vector3.Transform(e, s.RestRotations[i]) : null,
+                    }
+            )
+        );
         var result = motion.Copy().OnSkeleton(skeleton);
         for (var k = 0; k < result.Rotations.Length; k++)
         {

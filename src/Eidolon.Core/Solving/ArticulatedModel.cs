@@ -5,7 +5,13 @@ namespace Eidolon.Core.Solving;
 /// <summary>A tree of joints with degrees of freedom, and points (markers) fixed to its joints. Lengths in metres.</summary>
 public sealed class ArticulatedModel
 {
-    public ArticulatedModel(IReadOnlyList<int> parents, IReadOnlyList<Vector3d> offsets, IReadOnlyList<JointFreedom> freedoms, IReadOnlyList<int> markerJoints, IReadOnlyList<Vector3d> markerOffsets)
+    public ArticulatedModel(
+        IReadOnlyList<int> parents,
+        IReadOnlyList<Vector3d> offsets,
+        IReadOnlyList<JointFreedom> freedoms,
+        IReadOnlyList<int> markerJoints,
+        IReadOnlyList<Vector3d> markerOffsets
+    )
     {
         Parents = [.. parents];
         Offsets = [.. offsets];

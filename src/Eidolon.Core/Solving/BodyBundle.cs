@@ -26,12 +26,23 @@ internal sealed class BodyBundle
     private readonly double[][] _solved;
     private readonly double[][] _local;
 
-    public BodyBundle(ArticulatedModel model, BodyShape shape, IReadOnlyList<Vector3d[]> targets, ModelPose[] poses, SolveOptions options, int rest)
+    public BodyBundle(
+        ArticulatedModel model,
+        BodyShape shape,
+        IReadOnlyList<Vector3d[]> targets,
+        ModelPose[] poses,
+        SolveOptions options,
+        int rest
+    )
     {
         (_model, _shape, _targets, _poses) = (model, shape, targets, poses);
         var alone = options with { FrameSpread = double.PositiveInfinity };
         _solvers = [.. Enumerable.Range(0, Math.Clamp(Environment.ProcessorCount, 1, 8)).Select(_ => new FrameSolver(model, alone))];
-        _restSolver = new FrameSolver(model, alone, [.. Enumerable.Range(0, model.JointCount).Select(j => BodyFreedoms.AtRest(shape.RoleOf(j)))]);
+        _restSolver = new FrameSolver(
+            model,
+            alone,
+            [.. Enumerable.Range(0, model.JointCount).Select(j => BodyFreedoms.AtRest(shape.RoleOf(j)))]
+        );
         _rest = rest;
         _n = model.DofCount;
         _g = shape.Count;
@@ -249,7 +260,12 @@ internal sealed class BodyBundle
             chain.Add(j);
         }
 
-        return [.. Enumerable.Range(0, _g).Where(k => _shape.Terms[k] is var t && (t.Joint >= 0 ? chain.Contains(t.Joint) : t.Marker == marker))];
+        return
+        [
+            .. Enumerable
+                .Range(0, _g)
+                .Where(k => _shape.Terms[k] is var t && (t.Joint >= 0 ? chain.Contains(t.Joint) : t.Marker == marker)),
+        ];
     }
 
     private List<int> DofsOf(int marker)

@@ -9,7 +9,10 @@ public static class BodyFreedoms
     /// <summary>Hinge-like joints turn about one axis after another, the main one first; a ball joint's rotation vector would mix bend and twist.</summary>
     private static readonly Dictionary<string, int[]> Sequences = new(StringComparer.Ordinal)
     {
-        ["Forearm"] = [1, 2, 0], ["Hand"] = [2, 1, 0], ["Shin"] = [0, 2, 1], ["Toes"] = [0, 2, 1],
+        ["Forearm"] = [1, 2, 0],
+        ["Hand"] = [2, 1, 0],
+        ["Shin"] = [0, 2, 1],
+        ["Toes"] = [0, 2, 1],
     };
 
     private const double Any = double.PositiveInfinity;
@@ -50,10 +53,15 @@ public static class BodyFreedoms
         const double r = Math.PI / 180;
         // A right joint mirrors a left one at the body's middle plane: turns about Y and Z change sign.
         var mirror = BodyRoles.Side(role) == 'R';
-        (double, double) Range(int axis) => mirror && axis > 0 ? (-row[4 + (axis * 2)] * r, -row[3 + (axis * 2)] * r) : (row[3 + (axis * 2)] * r, row[4 + (axis * 2)] * r);
+        (double, double) Range(int axis) =>
+            mirror && axis > 0 ? (-row[4 + (axis * 2)] * r, -row[3 + (axis * 2)] * r) : (row[3 + (axis * 2)] * r, row[4 + (axis * 2)] * r);
         var axes = Sequences.GetValueOrDefault(stem);
         int[] order = axes ?? [0, 1, 2];
-        return new JointFreedom(false, axes is null, axes ?? []) { Spread = [.. order.Select(a => row[a] * r)], Limits = [.. order.Select(Range)] };
+        return new JointFreedom(false, axes is null, axes ?? [])
+        {
+            Spread = [.. order.Select(a => row[a] * r)],
+            Limits = [.. order.Select(Range)],
+        };
     }
 
     /// <summary>The same freedom in the frame that defines rest: every turn is near zero there, arms a little less so.</summary>
@@ -62,8 +70,11 @@ public static class BodyFreedoms
         var free = Of(role);
         var spread = role switch
         {
-            BodyRole.Pelvis or BodyRole.Root => 4.0, BodyRole.UpperArmL or BodyRole.UpperArmR => 6,
-            BodyRole.ForearmL or BodyRole.ForearmR or BodyRole.HandL or BodyRole.HandR => 5, BodyRole.ThighL or BodyRole.ThighR => 4, _ => 2,
+            BodyRole.Pelvis or BodyRole.Root => 4.0,
+            BodyRole.UpperArmL or BodyRole.UpperArmR => 6,
+            BodyRole.ForearmL or BodyRole.ForearmR or BodyRole.HandL or BodyRole.HandR => 5,
+            BodyRole.ThighL or BodyRole.ThighR => 4,
+            _ => 2,
         };
         return free with { Spread = [.. Enumerable.Repeat(spread * Math.PI / 180, 3)], Limits = [] };
     }

@@ -15,7 +15,8 @@ public static class BodyModel
             [.. s.Joints.Select(j => j.Parent < 0 ? default : (Vector3d)j.Offset)],
             [.. s.Joints.Select(j => BodyFreedoms.Of(j.Role ?? BodyRole.Root))],
             [.. performer.Markers.Select(m => m.Joint)],
-            [.. performer.Markers.Select(m => (Vector3d)m.Offset)]);
+            [.. performer.Markers.Select(m => (Vector3d)m.Offset)]
+        );
         for (var i = 0; i < model.MarkerCount; i++)
         {
             model.MarkerWeights[i] = performer.Markers[i].Weight;

@@ -30,7 +30,12 @@ internal sealed class BodyShape
             }
 
             var stem = skeleton[j].Name;
-            if (stem.StartsWith("Forearm", StringComparison.Ordinal) || stem.StartsWith("Hand", StringComparison.Ordinal) || stem.StartsWith("Shin", StringComparison.Ordinal) || stem.StartsWith("Foot", StringComparison.Ordinal))
+            if (
+                stem.StartsWith("Forearm", StringComparison.Ordinal)
+                || stem.StartsWith("Hand", StringComparison.Ordinal)
+                || stem.StartsWith("Shin", StringComparison.Ordinal)
+                || stem.StartsWith("Foot", StringComparison.Ordinal)
+            )
             {
                 _terms.Add(new Term(j, -1, Vector3.Normalize(skeleton[j].Offset)));
                 continue;
@@ -149,7 +154,12 @@ internal sealed class BodyShape
         return 0.5 * cost;
     }
 
-    private void SetPriors(Skeleton skeleton, IReadOnlyList<PerformerMarker> markers, IReadOnlyList<double> markerSpread, double markerSigma)
+    private void SetPriors(
+        Skeleton skeleton,
+        IReadOnlyList<PerformerMarker> markers,
+        IReadOnlyList<double> markerSpread,
+        double markerSigma
+    )
     {
         double Weight(double spread) => markerSigma / spread * (markerSigma / spread);
         for (var k = 0; k < Count; k++)
@@ -161,9 +171,18 @@ internal sealed class BodyShape
                 Values[k] = Vector3.Dot(offset, t.Direction);
                 var along = Math.Abs(Values[k]) > 0.5 * offset.Length();
                 var name = skeleton[t.Joint].Name;
-                var limb = name.StartsWith("Forearm", StringComparison.Ordinal) || name.StartsWith("Hand", StringComparison.Ordinal) || name.StartsWith("Shin", StringComparison.Ordinal) || name.StartsWith("Foot", StringComparison.Ordinal);
+                var limb =
+                    name.StartsWith("Forearm", StringComparison.Ordinal)
+                    || name.StartsWith("Hand", StringComparison.Ordinal)
+                    || name.StartsWith("Shin", StringComparison.Ordinal)
+                    || name.StartsWith("Foot", StringComparison.Ordinal);
                 var loose = name.StartsWith("Thigh", StringComparison.Ordinal) || name.StartsWith("UpperArm", StringComparison.Ordinal);
-                _weight[k] = Weight(limb ? 0.10 * offset.Length() : loose ? 0.02 : along ? Math.Max(0.01, 0.10 * offset.Length()) : 0.008);
+                _weight[k] = Weight(
+                    limb ? 0.10 * offset.Length()
+                    : loose ? 0.02
+                    : along ? Math.Max(0.01, 0.10 * offset.Length())
+                    : 0.008
+                );
             }
             else
             {
@@ -205,8 +224,18 @@ internal sealed class BodyShape
         {
             var along = skeleton[j].Offset;
             var length = along.Length();
-            var axis = skeleton[j].Name.StartsWith("Toes", StringComparison.Ordinal) ? 2 : MathF.Abs(along.X) > MathF.Abs(along.Y) ? 0 : 1;
-            var limb = skeleton[j].Name is var n && (n.StartsWith("Forearm", StringComparison.Ordinal) || n.StartsWith("Hand", StringComparison.Ordinal) || n.StartsWith("Shin", StringComparison.Ordinal) || n.StartsWith("Foot", StringComparison.Ordinal));
+            var axis =
+                skeleton[j].Name.StartsWith("Toes", StringComparison.Ordinal) ? 2
+                : MathF.Abs(along.X) > MathF.Abs(along.Y) ? 0
+                : 1;
+            var limb =
+                skeleton[j].Name is var n
+                && (
+                    n.StartsWith("Forearm", StringComparison.Ordinal)
+                    || n.StartsWith("Hand", StringComparison.Ordinal)
+                    || n.StartsWith("Shin", StringComparison.Ordinal)
+                    || n.StartsWith("Foot", StringComparison.Ordinal)
+                );
             if (!limb && axis != 2)
             {
                 continue;
@@ -214,7 +243,12 @@ internal sealed class BodyShape
 
             var parent = skeleton[j].Parent;
             var sign = MathF.Sign(along[axis]);
-            var far = Enumerable.Range(0, markers.Count).Where(i => markers[i].Joint == parent).OrderByDescending(i => markers[i].Offset[axis] * sign).Take(2).ToArray();
+            var far = Enumerable
+                .Range(0, markers.Count)
+                .Where(i => markers[i].Joint == parent)
+                .OrderByDescending(i => markers[i].Offset[axis] * sign)
+                .Take(2)
+                .ToArray();
             if (far.Length < 2)
             {
                 continue;
@@ -230,7 +264,15 @@ internal sealed class BodyShape
             {
                 var term = limb ? firstOf[j] : firstOf[j] + axis;
                 // A limb's unknown is a length along its own direction, which may point against the axis.
-                _flanks.Add((term, JointTerms + (far[0] * 3) + axis, JointTerms + (far[1] * 3) + axis, limb ? sign : 1, markerSigma / 0.010 * (markerSigma / 0.010)));
+                _flanks.Add(
+                    (
+                        term,
+                        JointTerms + (far[0] * 3) + axis,
+                        JointTerms + (far[1] * 3) + axis,
+                        limb ? sign : 1,
+                        markerSigma / 0.010 * (markerSigma / 0.010)
+                    )
+                );
             }
         }
     }

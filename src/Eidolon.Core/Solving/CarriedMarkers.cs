@@ -18,7 +18,10 @@ public static class CarriedMarkers
         var own = Own(performer, take);
         var (motion, _) = TakeSolver.Solve(performer, own, cancel);
         var prefix = ReferenceEquals(own, take) ? string.Empty : performer.Name + ":";
-        var carried = new MarkerTake([.. performer.Markers.Select(m => prefix + m.Name)], take.FrameRate, take.FrameCount) { FirstFrame = take.FirstFrame };
+        var carried = new MarkerTake([.. performer.Markers.Select(m => prefix + m.Name)], take.FrameRate, take.FrameCount)
+        {
+            FirstFrame = take.FirstFrame,
+        };
         var (turns, places) = (new Quaternion[motion.Skeleton.Count], new Vector3[motion.Skeleton.Count]);
         for (var f = 0; f < take.FrameCount; f++)
         {

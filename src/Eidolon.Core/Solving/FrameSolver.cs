@@ -43,7 +43,8 @@ public sealed class FrameSolver
     public double Solve(ModelPose pose, ReadOnlySpan<Vector3d> targets, ModelPose? previous = null)
     {
         var cost = Evaluate(pose, targets, previous, withMotions: true);
-        double lambda = 1e-6, growth = 2;
+        double lambda = 1e-6,
+            growth = 2;
         for (var step = 0; step < _options.MaximumSteps; step++)
         {
             _equations.Build(_kinematics, _weights, _residuals);

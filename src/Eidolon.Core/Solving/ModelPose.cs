@@ -32,7 +32,12 @@ public sealed class ModelPose
         foreach (var axis in free.Axes)
         {
             var h = Values[d++];
-            q *= axis switch { 0 => Quaterniond.Exp(h, 0, 0), 1 => Quaterniond.Exp(0, h, 0), _ => Quaterniond.Exp(0, 0, h) };
+            q *= axis switch
+            {
+                0 => Quaterniond.Exp(h, 0, 0),
+                1 => Quaterniond.Exp(0, h, 0),
+                _ => Quaterniond.Exp(0, 0, h),
+            };
         }
 
         return q.Normalized();

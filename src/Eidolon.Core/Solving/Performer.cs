@@ -8,5 +8,6 @@ namespace Eidolon.Core.Solving;
 public sealed record Performer(string Name, float Stature, Skeleton Skeleton, IReadOnlyList<PerformerMarker> Markers)
 {
     /// <summary>Length of the bone that ends at each joint, metres.</summary>
-    public IReadOnlyDictionary<string, double> BoneLengths => Skeleton.Joints.Where(j => j.Parent >= 0).ToDictionary(j => j.Name, j => (double)j.Offset.Length());
+    public IReadOnlyDictionary<string, double> BoneLengths =>
+        Skeleton.Joints.Where(j => j.Parent >= 0).ToDictionary(j => j.Name, j => (double)j.Offset.Length());
 }

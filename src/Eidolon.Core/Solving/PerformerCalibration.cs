@@ -14,7 +14,13 @@ public static class PerformerCalibration
 {
     private static readonly SolveOptions Options = new() { RobustScale = 0.025 };
 
-    public static (Performer Performer, CalibrationReport Report) Calibrate(string name, MarkerTake source, MarkerSet set, CancellationToken cancel = default, IProgress<double>? progress = null)
+    public static (Performer Performer, CalibrationReport Report) Calibrate(
+        string name,
+        MarkerTake source,
+        MarkerSet set,
+        CancellationToken cancel = default,
+        IProgress<double>? progress = null
+    )
     {
         var take = source.Only([.. set.Markers.Select(m => m.Name)]);
         var warnings = Check(take, set);
@@ -64,7 +70,9 @@ public static class PerformerCalibration
         var seen = set.Markers.Where(m => take.IndexOf(m.Name) is >= 0 and var i && take.VisibleFrames(i) > 0).ToList();
         if (seen.Count < 12)
         {
-            throw new ArgumentException($"only {seen.Count} of the {set.Markers.Count} markers of '{set.Name}' are in the take; at least 12 are needed to measure a body");
+            throw new ArgumentException(
+                $"only {seen.Count} of the {set.Markers.Count} markers of '{set.Name}' are in the take; at least 12 are needed to measure a body"
+            );
         }
 
         var missing = set.Markers.Except(seen).Select(m => m.Name).ToArray();
@@ -82,7 +90,15 @@ public static class PerformerCalibration
     }
 
     /// <summary>An average body stood in the T-pose frame, markers where they were seen (or where the set says).</summary>
-    private static Performer StandIn(string name, MarkerTake take, MarkerSet set, int rest, out List<double> spread, out ModelPose start, List<string> warnings)
+    private static Performer StandIn(
+        string name,
+        MarkerTake take,
+        MarkerSet set,
+        int rest,
+        out List<double> spread,
+        out ModelPose start,
+        List<string> warnings
+    )
     {
         var facing = RestFrame.Facing(take, set, rest) ?? Vector3.UnitZ;
         var turn = Rotations.Heading(facing);
@@ -96,8 +112,13 @@ public static class PerformerCalibration
 
         var stature = Math.Clamp(top is null ? highest / 0.83f : highest / 0.99f, 0.9f, 2.4f);
         var skeleton = Anthropometry.Body(stature);
-        var pelvisMarkers = RestFrame.Centre(take, set, rest, m => m.Segment == BodyRole.Pelvis) ?? RestFrame.Centre(take, set, rest, _ => true) ?? Vector3.Zero;
-        var hands = (RestFrame.Centre(take, set, rest, m => BodyRoles.Side(m.Segment) == 'L'), RestFrame.Centre(take, set, rest, m => BodyRoles.Side(m.Segment) == 'R'));
+        var pelvisMarkers = RestFrame.Centre(take, set, rest, m => m.Segment == BodyRole.Pelvis)
+            ?? RestFrame.Centre(take, set, rest, _ => true)
+            ?? Vector3.Zero;
+        var hands = (
+            RestFrame.Centre(take, set, rest, m => BodyRoles.Side(m.Segment) == 'L'),
+            RestFrame.Centre(take, set, rest, m => BodyRoles.Side(m.Segment) == 'R')
+        );
         var middle = hands is ({ } l, { } r) ? (l + r) / 2 : pelvisMarkers;
         // Pelvis markers sit all round the hips, so their mean is a fair guess fore and aft; side to side, left and right balance.
         var place = new Vector3(pelvisMarkers.X, skeleton.RestPositions[0].Y, pelvisMarkers.Z);
@@ -116,10 +137,16 @@ public static class PerformerCalibration
             var exact = skeleton[joint].Role == m.Segment;
             var p = take[rest, take.IndexOf(m.Name)];
             var seen = MarkerTake.Seen(p);
-            var fromFrame = seen ? Vector3.Transform(p - place, back) + skeleton.RestPositions[0] - skeleton.RestPositions[joint] : Vector3.Zero;
+            var fromFrame = seen
+                ? Vector3.Transform(p - place, back) + skeleton.RestPositions[0] - skeleton.RestPositions[joint]
+                : Vector3.Zero;
             var said = exact ? m.Offset : null;
             markers.Add(new PerformerMarker(m.Name, joint, said ?? fromFrame, BodyRoles.IsFinger(m.Segment) ? 0.05f : 1));
-            spread.Add(said is not null ? 0.025 : seen ? 0.05 : 0.2);
+            spread.Add(
+                said is not null ? 0.025
+                : seen ? 0.05
+                : 0.2
+            );
             if (!seen && said is null)
             {
                 warnings.Add($"{m.Name} is hidden in the T-pose; its place is found from the rest of the take");
@@ -133,7 +160,13 @@ public static class PerformerCalibration
     }
 
     /// <summary>Follows the body from the T-pose frame to both ends of the take.</summary>
-    private static List<(int Frame, ModelPose Pose)> Follow(ArticulatedModel model, MarkerTake take, int rest, ModelPose start, CancellationToken cancel)
+    private static List<(int Frame, ModelPose Pose)> Follow(
+        ArticulatedModel model,
+        MarkerTake take,
+        int rest,
+        ModelPose start,
+        CancellationToken cancel
+    )
     {
         var solver = new FrameSolver(model, Options);
         var step = Math.Max(1, (int)Math.Round(take.FrameRate / 40));
@@ -162,7 +195,12 @@ public static class PerformerCalibration
     }
 
     /// <summary>Frames as unlike one another as can be: farthest-point choice over joint turns, the T-pose first.</summary>
-    private static List<(int Frame, ModelPose Pose)> PickFrames(ArticulatedModel model, List<(int Frame, ModelPose Pose)> all, MarkerTake take, int count)
+    private static List<(int Frame, ModelPose Pose)> PickFrames(
+        ArticulatedModel model,
+        List<(int Frame, ModelPose Pose)> all,
+        MarkerTake take,
+        int count
+    )
     {
         var features = all.ConvertAll(a => Enumerable.Range(1, model.JointCount - 1).Select(j => a.Pose.TurnOf(model, j).Log()).ToArray());
         var seen = all.ConvertAll(a => take.At(a.Frame).ToArray().Count(MarkerTake.Seen) / (double)take.MarkerCount);
@@ -209,7 +247,11 @@ public static class PerformerCalibration
         var low = Math.Min(rest.RestPositions[rest.IndexOf(BodyRole.FootL)].Y, rest.RestPositions[rest.IndexOf(BodyRole.FootR)].Y);
         // Ankles 3.9 % of the stature above the floor (Winter).
         joints[0] = joints[0] with { Offset = new Vector3(0, joints[0].Offset.Y - low + (0.039f * performer.Stature), 0) };
-        return performer with { Skeleton = new Skeleton(joints), Markers = [.. performer.Markers.Select((m, i) => m with { Offset = model.MarkerOffsets[i].ToSingle() })] };
+        return performer with
+        {
+            Skeleton = new Skeleton(joints),
+            Markers = [.. performer.Markers.Select((m, i) => m with { Offset = model.MarkerOffsets[i].ToSingle() })],
+        };
     }
 
     /// <summary>
@@ -248,7 +290,10 @@ public static class PerformerCalibration
             }
         }
 
-        return performer with { Markers = markers };
+        return performer with
+        {
+            Markers = markers,
+        };
     }
 
     private static Dictionary<string, double> Moved(ArticulatedModel model, Skeleton skeleton, ModelPose[] poses)

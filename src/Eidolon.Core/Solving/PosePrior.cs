@@ -32,7 +32,10 @@ internal sealed class PosePrior
             }
         }
 
-        _any = _frameWeight > 0 || Array.Exists(_rest, w => w > 0) || Array.Exists(_limits, l => !double.IsInfinity(l.Low) || !double.IsInfinity(l.High));
+        _any =
+            _frameWeight > 0
+            || Array.Exists(_rest, w => w > 0)
+            || Array.Exists(_limits, l => !double.IsInfinity(l.Low) || !double.IsInfinity(l.High));
     }
 
     public double Cost(ModelPose pose, ModelPose? previous) => _any ? Walk(null, pose, previous) : 0;
@@ -67,7 +70,10 @@ internal sealed class PosePrior
                 if (previous is not null && _frameWeight > 0)
                 {
                     var change = (previous.Turns[j].Conjugate() * pose.Turns[j]).Log();
-                    cost += Term(equations, d, change.X, _frameWeight) + Term(equations, d + 1, change.Y, _frameWeight) + Term(equations, d + 2, change.Z, _frameWeight);
+                    cost +=
+                        Term(equations, d, change.X, _frameWeight)
+                        + Term(equations, d + 1, change.Y, _frameWeight)
+                        + Term(equations, d + 2, change.Z, _frameWeight);
                 }
 
                 continue;
@@ -88,7 +94,8 @@ internal sealed class PosePrior
         var cost = Term(equations, dof, value, _rest[dof]);
         var (low, high) = _limits[dof];
         return value < low ? cost + Term(equations, dof, value - low, _limitWeight)
-            : value > high ? cost + Term(equations, dof, value - high, _limitWeight) : cost;
+            : value > high ? cost + Term(equations, dof, value - high, _limitWeight)
+            : cost;
     }
 
     private double Term(TreeNormalEquations? equations, int dof, double error, double weight)

@@ -23,11 +23,19 @@ internal static class RestFrame
                 continue;
             }
 
-            var shoulders = Centre(take, set, f, m => m.Segment is BodyRole.ClavicleL or BodyRole.ClavicleR or BodyRole.UpperArmL or BodyRole.UpperArmR) ?? (l + r) / 2;
+            var shoulders = Centre(take, set, f, m =>
+                m.Segment is BodyRole.ClavicleL or BodyRole.ClavicleR or BodyRole.UpperArmL or BodyRole.UpperArmR
+            )
+                ?? (l + r) / 2;
             var hips = Centre(take, set, f, m => m.Segment == BodyRole.Pelvis) ?? shoulders - Vector3.UnitY;
             var across = l - r;
             var lean = new Vector3(shoulders.X - hips.X, 0, shoulders.Z - hips.Z).Length();
-            var score = new Vector3(across.X, 0, across.Z).Length() - (MathF.Abs(l.Y - shoulders.Y) + MathF.Abs(r.Y - shoulders.Y)) - lean + (hips.Y * 0.5f) + (0.2f * seen / take.MarkerCount);
+            var score =
+                new Vector3(across.X, 0, across.Z).Length()
+                - (MathF.Abs(l.Y - shoulders.Y) + MathF.Abs(r.Y - shoulders.Y))
+                - lean
+                + (hips.Y * 0.5f)
+                + (0.2f * seen / take.MarkerCount);
             score -= Twist(take, set, f, across);
             if (score > bestScore)
             {
@@ -43,9 +51,14 @@ internal static class RestFrame
     {
         Vector3 sum = default;
         var any = false;
-        foreach (var role in new[] { BodyRole.ThighL, BodyRole.UpperArmL, BodyRole.ShinL, BodyRole.ClavicleL, BodyRole.ForearmL, BodyRole.FootL })
+        foreach (
+            var role in new[] { BodyRole.ThighL, BodyRole.UpperArmL, BodyRole.ShinL, BodyRole.ClavicleL, BodyRole.ForearmL, BodyRole.FootL }
+        )
         {
-            if (Centre(take, set, frame, m => m.Segment == role) is { } l && Centre(take, set, frame, m => m.Segment == BodyRoles.Mirror(role)) is { } r)
+            if (
+                Centre(take, set, frame, m => m.Segment == role) is { } l
+                && Centre(take, set, frame, m => m.Segment == BodyRoles.Mirror(role)) is { } r
+            )
             {
                 var d = l - r;
                 var flat = new Vector3(d.X, 0, d.Z);
@@ -74,18 +87,27 @@ internal static class RestFrame
         return n == 0 ? null : sum / n;
     }
 
-    private static Func<MarkerDefinition, bool> Arm(char side) => m => BodyRoles.Side(m.Segment) == side && BodyRoles.Part(m.Segment) is var p && (p[0] == 'H' || m.Segment is BodyRole.ForearmL or BodyRole.ForearmR);
+    private static Func<MarkerDefinition, bool> Arm(char side) =>
+        m =>
+            BodyRoles.Side(m.Segment) == side
+            && BodyRoles.Part(m.Segment) is var p
+            && (p[0] == 'H' || m.Segment is BodyRole.ForearmL or BodyRole.ForearmR);
 
     /// <summary>How far the arms are turned against the hips, metres.</summary>
     private static float Twist(MarkerTake take, MarkerSet set, int frame, Vector3 across)
     {
-        if (Centre(take, set, frame, m => m.Segment is BodyRole.ThighL or BodyRole.ShinL) is not { } l || Centre(take, set, frame, m => m.Segment is BodyRole.ThighR or BodyRole.ShinR) is not { } r)
+        if (
+            Centre(take, set, frame, m => m.Segment is BodyRole.ThighL or BodyRole.ShinL) is not { } l
+            || Centre(take, set, frame, m => m.Segment is BodyRole.ThighR or BodyRole.ShinR) is not { } r
+        )
         {
             return 0;
         }
 
         var hips = new Vector3(l.X - r.X, 0, l.Z - r.Z);
         var arms = new Vector3(across.X, 0, across.Z);
-        return hips.LengthSquared() < 1e-6f || arms.LengthSquared() < 1e-6f ? 0 : 1 - Vector3.Dot(Vector3.Normalize(hips), Vector3.Normalize(arms));
+        return hips.LengthSquared() < 1e-6f || arms.LengthSquared() < 1e-6f
+            ? 0
+            : 1 - Vector3.Dot(Vector3.Normalize(hips), Vector3.Normalize(arms));
     }
 }

@@ -9,7 +9,12 @@ namespace Eidolon.Core.Solving;
 /// <summary>Solves a labelled take to the performer's skeleton, frame after frame with warm start.</summary>
 public static class TakeSolver
 {
-    public static (Motion Motion, SolveReport Report) Solve(Performer performer, MarkerTake take, CancellationToken cancel = default, IProgress<double>? progress = null)
+    public static (Motion Motion, SolveReport Report) Solve(
+        Performer performer,
+        MarkerTake take,
+        CancellationToken cancel = default,
+        IProgress<double>? progress = null
+    )
     {
         var model = BodyModel.Create(performer);
         var index = performer.Markers.Select(m => take.IndexOf(m.Name)).ToArray();
@@ -66,7 +71,10 @@ public static class TakeSolver
 
         KeepHemisphere(motion);
         progress?.Report(1);
-        return (motion, Report(performer, residuals, take.FrameCount / Math.Max(1e-6, clock.Elapsed.TotalSeconds), warnings, take.FrameCount));
+        return (
+            motion,
+            Report(performer, residuals, take.FrameCount / Math.Max(1e-6, clock.Elapsed.TotalSeconds), warnings, take.FrameCount)
+        );
     }
 
     /// <summary>Every <paramref name="step"/>th pose of a labelled take; for finding the same performer in other takes.</summary>
@@ -133,7 +141,15 @@ public static class TakeSolver
 
     internal static ModelPose BestStart(Performer performer, ArticulatedModel model, Vector3d[] targets)
     {
-        var solver = new FrameSolver(model, new SolveOptions { RobustScale = 0.25, MaximumSteps = 60, FrameSpread = double.PositiveInfinity });
+        var solver = new FrameSolver(
+            model,
+            new SolveOptions
+            {
+                RobustScale = 0.25,
+                MaximumSteps = 60,
+                FrameSpread = double.PositiveInfinity,
+            }
+        );
         Vector3 centre = default;
         var n = 0;
         for (var i = 0; i < targets.Length; i++)
@@ -171,7 +187,16 @@ public static class TakeSolver
     }
 
     /// <summary>Track lost: start anew and keep whichever fits better.</summary>
-    private static void Recover(Performer performer, ArticulatedModel model, FrameSolver solver, MarkerTake take, int[] index, Vector3d[] targets, ModelPose pose, int frame)
+    private static void Recover(
+        Performer performer,
+        ArticulatedModel model,
+        FrameSolver solver,
+        MarkerTake take,
+        int[] index,
+        Vector3d[] targets,
+        ModelPose pose,
+        int frame
+    )
     {
         var kept = new ModelPose(model);
         kept.CopyFrom(pose);
@@ -233,8 +258,29 @@ public static class TakeSolver
             perFrame[f] = row.Length == 0 ? float.NaN : MathF.Sqrt(row.Sum(r => r * r) / row.Length);
         }
 
-        var means = performer.Markers.Select((m, i) => (m.Name, Mean: Enumerable.Range(0, frames).Select(f => residuals[(f * n) + i]).Where(r => !float.IsNaN(r)).DefaultIfEmpty(float.NaN).Average()))
+        var means = performer
+            .Markers.Select(
+                (m, i) =>
+                    (
+                        m.Name,
+                        Mean: Enumerable
+                            .Range(0, frames)
+                            .Select(f => residuals[(f * n) + i])
+                            .Where(r => !float.IsNaN(r))
+                            .DefaultIfEmpty(float.NaN)
+                            .Average()
+                    )
+            )
             .ToDictionary(m => m.Name, m => (double)m.Mean, StringComparer.Ordinal);
-        return new SolveReport(seen.Length == 0 ? 0 : seen.Average(), seen.Length == 0 ? 0 : seen[(int)(seen.Length * 0.95)], seen.Length == 0 ? 0 : seen[^1], means, perFrame, residuals, rate, warnings);
+        return new SolveReport(
+            seen.Length == 0 ? 0 : seen.Average(),
+            seen.Length == 0 ? 0 : seen[(int)(seen.Length * 0.95)],
+            seen.Length == 0 ? 0 : seen[^1],
+            means,
+            perFrame,
+            residuals,
+            rate,
+            warnings
+        );
     }
 }

@@ -153,7 +153,12 @@ internal sealed class TreeNormalEquations
         public Vector3d First;
         public Vector3d Force;
         public Vector3d Moment;
-        private double _xx, _yy, _zz, _xy, _xz, _yz;
+        private double _xx,
+            _yy,
+            _zz,
+            _xy,
+            _xz,
+            _yz;
 
         public void Add(Vector3d p, double w, Vector3d residual)
         {
@@ -185,9 +190,11 @@ internal sealed class TreeNormalEquations
         }
 
         /// <summary>Σ w p × (ω × p).</summary>
-        public readonly Vector3d Turn(Vector3d w) => new(
-            ((_yy + _zz) * w.X) - (_xy * w.Y) - (_xz * w.Z),
-            ((_xx + _zz) * w.Y) - (_xy * w.X) - (_yz * w.Z),
-            ((_xx + _yy) * w.Z) - (_xz * w.X) - (_yz * w.Y));
+        public readonly Vector3d Turn(Vector3d w) =>
+            new(
+                ((_yy + _zz) * w.X) - (_xy * w.Y) - (_xz * w.Z),
+                ((_xx + _zz) * w.Y) - (_xy * w.X) - (_yz * w.Z),
+                ((_xx + _yy) * w.Z) - (_xz * w.X) - (_yz * w.Y)
+            );
     }
 }

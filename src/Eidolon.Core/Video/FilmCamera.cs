@@ -22,7 +22,12 @@ public static class FilmCamera
     /// <param name="places">Metres.</param>
     /// <param name="clicks">Pixels, u to the right and v down, one for each place.</param>
     /// <exception cref="ArgumentException">Too few points, or none of the starts leads to a camera that sees them; says what to do.</exception>
-    public static (CameraModel Camera, double Rms) Locate(IReadOnlyList<Vector3d> places, IReadOnlyList<(double U, double V)> clicks, int width, int height)
+    public static (CameraModel Camera, double Rms) Locate(
+        IReadOnlyList<Vector3d> places,
+        IReadOnlyList<(double U, double V)> clicks,
+        int width,
+        int height
+    )
     {
         if (places.Count != clicks.Count || places.Count < Fewest)
         {
@@ -54,10 +59,17 @@ public static class FilmCamera
         }
 
         var (camera, rms) = starts.OrderBy(s => s.Rms).Take(12).Select(s => Refine(s.Camera, places, clicks, 200)).MinBy(s => s.Rms);
-        return double.IsFinite(rms) ? (camera, rms) : throw new ArgumentException("no camera sees all points so: one of them is probably another joint than was chosen");
+        return double.IsFinite(rms)
+            ? (camera, rms)
+            : throw new ArgumentException("no camera sees all points so: one of them is probably another joint than was chosen");
     }
 
-    private static (CameraModel Camera, double Rms) Refine(CameraModel start, IReadOnlyList<Vector3d> places, IReadOnlyList<(double U, double V)> clicks, int rounds)
+    private static (CameraModel Camera, double Rms) Refine(
+        CameraModel start,
+        IReadOnlyList<Vector3d> places,
+        IReadOnlyList<(double U, double V)> clicks,
+        int rounds
+    )
     {
         var n = clicks.Count;
         var wanted = Vector<double>.Build.Dense(2 * n, i => i % 2 == 0 ? clicks[i / 2].U : clicks[i / 2].V);
@@ -94,7 +106,10 @@ public static class FilmCamera
                 sum += ((u - clicks[i].U) * (u - clicks[i].U)) + ((v - clicks[i].V) * (v - clicks[i].V));
             }
 
-            return (camera, camera.Focal > 0.2 * camera.Width && camera.Focal < 20 * camera.Width ? Math.Sqrt(sum / n) : double.PositiveInfinity);
+            return (
+                camera,
+                camera.Focal > 0.2 * camera.Width && camera.Focal < 20 * camera.Width ? Math.Sqrt(sum / n) : double.PositiveInfinity
+            );
         }
         catch (MathNet.Numerics.NonConvergenceException)
         {
@@ -106,6 +121,11 @@ public static class FilmCamera
     private static CameraModel Apply(CameraModel start, Vector<double> p)
     {
         var turn = Matrix3d.FromRotationVector(new Vector3d(p[0], p[1], p[2]));
-        return start with { Rotation = turn * start.Rotation, Translation = (turn * start.Translation) + new Vector3d(2 * p[3], 2 * p[4], 2 * p[5]), Focal = start.Focal * Math.Exp(Math.Clamp(p[6], -3, 3)) };
+        return start with
+        {
+            Rotation = turn * start.Rotation,
+            Translation = (turn * start.Translation) + new Vector3d(2 * p[3], 2 * p[4], 2 * p[5]),
+            Focal = start.Focal * Math.Exp(Math.Clamp(p[6], -3, 3)),
+        };
     }
 }

@@ -25,7 +25,12 @@ internal sealed class BodyAnimator
     public BodyAnimator(Person person, Choreography choreography, float rate)
     {
         (_person, _body, _c, _rate) = (person, person.Skeleton, choreography, rate);
-        _feet = [.. "LR".Select((s, i) => new FootMotion(_body, s, choreography.Feet[i], choreography.Lift[i], choreography.FootTurn[i], person.Stature))];
+        _feet =
+        [
+            .. "LR".Select(
+                (s, i) => new FootMotion(_body, s, choreography.Feet[i], choreography.Lift[i], choreography.FootTurn[i], person.Stature)
+            ),
+        ];
         _hips = new HipPath(choreography, _feet, _body, rate);
         _world = new Quaternion[_body.Count];
         _places = new Vector3[_body.Count];
@@ -67,7 +72,10 @@ internal sealed class BodyAnimator
         _places[j] = _places[p] + Vector3.Transform(_body[j].Offset, _world[p]);
     }
 
-    private static Quaternion Euler(Vector3 degrees) => Rotations.AboutAxis(1, degrees.Y * Degree) * Rotations.AboutAxis(0, degrees.X * Degree) * Rotations.AboutAxis(2, degrees.Z * Degree);
+    private static Quaternion Euler(Vector3 degrees) =>
+        Rotations.AboutAxis(1, degrees.Y * Degree)
+        * Rotations.AboutAxis(0, degrees.X * Degree)
+        * Rotations.AboutAxis(2, degrees.Z * Degree);
 
     private void Pose(int frame)
     {
@@ -90,7 +98,8 @@ internal sealed class BodyAnimator
     /// <summary>The free side of the hips drops a few degrees; smoothed over the change of feet.</summary>
     private float LoadTilt(int frame)
     {
-        float sum = 0, weight = 0;
+        float sum = 0,
+            weight = 0;
         for (var k = -8; k <= 8; k++)
         {
             var t = Math.Max(0, (frame + (k * _rate / 80)) / _rate);
@@ -106,9 +115,10 @@ internal sealed class BodyAnimator
     {
         var l = _c.Liveliness;
         return new Vector3(
-            (0.7f * MathF.Sin((0.31f * MathF.Tau * t) + _phase[0])) + (0.4f * MathF.Sin((0.83f * t) + _phase[1])),
-            (0.9f * MathF.Sin((0.9f * t) + _phase[2])) + (0.5f * MathF.Sin((2.1f * t) + _phase[3])),
-            (0.7f * MathF.Sin((1.3f * t) + _phase[4])) + (0.4f * MathF.Sin((0.57f * t) + _phase[5]))) * l;
+                (0.7f * MathF.Sin((0.31f * MathF.Tau * t) + _phase[0])) + (0.4f * MathF.Sin((0.83f * t) + _phase[1])),
+                (0.9f * MathF.Sin((0.9f * t) + _phase[2])) + (0.5f * MathF.Sin((2.1f * t) + _phase[3])),
+                (0.7f * MathF.Sin((1.3f * t) + _phase[4])) + (0.4f * MathF.Sin((0.57f * t) + _phase[5]))
+            ) * l;
     }
 
     /// <summary>Feet, hips and heading of a frame before the hips are lowered into reach.</summary>
@@ -120,7 +130,10 @@ internal sealed class BodyAnimator
         var stride = Vector3.Transform(feet[0].Ankle - feet[1].Ankle, Quaternion.Conjugate(heading)).Z / (_person.Stature * 0.42f);
         stride = 1.2f * MathF.Tanh(stride / 1.2f);
         var hips = _c.Hips.At(t);
-        var turn = heading * Euler(_c.HipTurn.At(t)) * Euler(new Vector3(1.5f + (stride * stride * 0.8f), stride * -5, LoadTilt(frame)) + (Sway(t) * 0.5f));
+        var turn =
+            heading
+            * Euler(_c.HipTurn.At(t))
+            * Euler(new Vector3(1.5f + (stride * stride * 0.8f), stride * -5, LoadTilt(frame)) + (Sway(t) * 0.5f));
         var pelvis = _hips.Position[frame] + Vector3.Transform(new Vector3(hips.X, 0, hips.Z), heading) + new Vector3(0, hips.Y, 0);
         return (feet, pelvis, turn, heading, stride);
     }
@@ -135,9 +148,15 @@ internal sealed class BodyAnimator
             for (var i = 0; i < 2; i++)
             {
                 var fall = _feet[i].Current(f / _rate);
-                if (feet[i].Planted && fall.ToeLast && fall.Up - (f / _rate) < 0.45f * (fall.Up - MathF.Max(0, fall.Down)) && Over(i, feet[i], pelvis, turn) > 0)
+                if (
+                    feet[i].Planted
+                    && fall.ToeLast
+                    && fall.Up - (f / _rate) < 0.45f * (fall.Up - MathF.Max(0, fall.Down))
+                    && Over(i, feet[i], pelvis, turn) > 0
+                )
                 {
-                    float low = 0, high = 0.6f;
+                    float low = 0,
+                        high = 0.6f;
                     for (var k = 0; k < 18; k++)
                     {
                         var mid = (low + high) / 2;
@@ -195,7 +214,10 @@ internal sealed class BodyAnimator
 
     private void Trunk(float t, float stride, Vector3 sway)
     {
-        var spine = _c.Spine.At(t) + new Vector3(1 + (0.8f * MathF.Sin((0.25f * MathF.Tau * t) + _phase[6]) * _c.Liveliness), stride * 11, 0) + sway;
+        var spine =
+            _c.Spine.At(t)
+            + new Vector3(1 + (0.8f * MathF.Sin((0.25f * MathF.Tau * t) + _phase[6]) * _c.Liveliness), stride * 11, 0)
+            + sway;
         spine.Z -= LoadTilt((int)(t * _rate)) * 1.1f;
         Place(BodyRole.SpineLower, _world[0] * Euler(spine * 0.3f));
         Place(BodyRole.SpineUpper, _world[Index(BodyRole.SpineLower)] * Euler(spine * 0.32f));
@@ -229,7 +251,15 @@ internal sealed class BodyAnimator
         if (weight > 0.001f)
         {
             var goal = act.GoalAt?.Invoke(t) ?? act.Goal.At(t);
-            (upper, forearmTurn) = Reach(side, upper, forearmTurn, shoulder, goal, weight, Vector3.Transform(act.ElbowPole * new Vector3(sign, 1, 1), heading));
+            (upper, forearmTurn) = Reach(
+                side,
+                upper,
+                forearmTurn,
+                shoulder,
+                goal,
+                weight,
+                Vector3.Transform(act.ElbowPole * new Vector3(sign, 1, 1), heading)
+            );
         }
 
         Place(Role("UpperArm"), upper);
@@ -239,7 +269,15 @@ internal sealed class BodyAnimator
     }
 
     /// <summary>Both arm turns that bring the wrist towards its goal.</summary>
-    private (Quaternion Upper, Quaternion Forearm) Reach(int side, Quaternion upper, Quaternion forearm, Vector3 shoulder, Vector3 goal, float weight, Vector3 pole)
+    private (Quaternion Upper, Quaternion Forearm) Reach(
+        int side,
+        Quaternion upper,
+        Quaternion forearm,
+        Vector3 shoulder,
+        Vector3 goal,
+        float weight,
+        Vector3 pole
+    )
     {
         var sign = side == 0 ? 1f : -1f;
         var a = _body[Index(side == 0 ? BodyRole.ForearmL : BodyRole.ForearmR)].Offset;
@@ -253,7 +291,8 @@ internal sealed class BodyAnimator
         target = share > from ? shoulder + (line * ((from + ((1 - from) * MathF.Tanh((share - from) / (1 - from)))) / share)) : target;
         var hint = Vector3.Normalize(pole);
         var elbow = TwoBoneIk.Middle(shoulder, target, hint, a.Length(), b.Length(), out var hand);
-        Vector3 x1 = Vector3.Normalize(elbow - shoulder) * sign, x2 = Vector3.Normalize(hand - elbow) * sign;
+        Vector3 x1 = Vector3.Normalize(elbow - shoulder) * sign,
+            x2 = Vector3.Normalize(hand - elbow) * sign;
         var u = Vector3.Normalize(hand - shoulder);
         var ahead = -(hint - (u * Vector3.Dot(hint, u)));
         var y = Vector3.Normalize(Vector3.Cross(Vector3.Normalize(ahead), u * sign));
@@ -261,7 +300,10 @@ internal sealed class BodyAnimator
         var reachUpper = Rotations.FromAxes(x1, y, Vector3.Normalize(Vector3.Cross(x1, y)));
         var reachFore = Rotations.FromAxes(x2, y, Vector3.Normalize(Vector3.Cross(x2, y)));
         var newUpper = Rotations.Slerp(upper, reachUpper, weight);
-        return (newUpper, newUpper * Rotations.Slerp(Quaternion.Conjugate(upper) * forearm, Quaternion.Conjugate(reachUpper) * reachFore, weight));
+        return (
+            newUpper,
+            newUpper * Rotations.Slerp(Quaternion.Conjugate(upper) * forearm, Quaternion.Conjugate(reachUpper) * reachFore, weight)
+        );
     }
 
     /// <summary>A free leg never snaps straight: near its full length the goal is approached ever more slowly.</summary>
@@ -278,9 +320,13 @@ internal sealed class BodyAnimator
         BodyRole Role(string stem) => Enum.Parse<BodyRole>(stem + (side == 0 ? "L" : "R"));
         var thigh = Index(Role("Thigh"));
         var hip = _places[0] + Vector3.Transform(_body[thigh].Offset, _world[0]);
-        float l1 = _body[thigh + 1].Offset.Length(), l2 = _body[thigh + 2].Offset.Length();
+        float l1 = _body[thigh + 1].Offset.Length(),
+            l2 = _body[thigh + 2].Offset.Length();
         var toes = Vector3.Transform(Vector3.UnitZ, foot.Turn);
-        var pole = Vector3.Transform(new Vector3(side == 0 ? 0.10f : -0.10f, 0, 1), heading) + (new Vector3(toes.X, MathF.Max(0, toes.Y), toes.Z) * 0.8f) + new Vector3(0, 0.15f, 0);
+        var pole =
+            Vector3.Transform(new Vector3(side == 0 ? 0.10f : -0.10f, 0, 1), heading)
+            + (new Vector3(toes.X, MathF.Max(0, toes.Y), toes.Z) * 0.8f)
+            + new Vector3(0, 0.15f, 0);
         var goal = Vector3.Lerp(foot.Ankle, Soften(hip, foot.Ankle, l1 + l2), _feet[side].Free(_time));
         var knee = TwoBoneIk.Middle(hip, goal, pole, l1, l2, out var ankle);
         var up = Vector3.Normalize(hip - ankle);

@@ -7,7 +7,11 @@ internal sealed class Choreography(float duration)
 {
     public float Duration { get; set; } = duration;
 
-    public List<Footfall>[] Feet { get; } = [[], []];
+    public List<Footfall>[] Feet { get; } =
+    [
+        [],
+        [],
+    ];
 
     public ArmAct[] Arms { get; } = [new(), new()];
 

@@ -32,7 +32,9 @@ internal sealed class FootMotion
         var i = _falls.FindLastIndex(f => f.Down <= t);
         i = Math.Max(0, i);
         var fall = _falls[i];
-        return t <= fall.Up ? Planted(fall, t, extraRise) : Swing(fall, i + 1 < _falls.Count ? _falls[i + 1] : fall with { Down = fall.Up + 0.4f }, t);
+        return t <= fall.Up
+            ? Planted(fall, t, extraRise)
+            : Swing(fall, i + 1 < _falls.Count ? _falls[i + 1] : fall with { Down = fall.Up + 0.4f }, t);
     }
 
     /// <summary>0 while standing, rising to 1 in the middle of a swing.</summary>

@@ -109,7 +109,8 @@ internal sealed class HipPath
 
     private static void Fall(Vector3[] height, (float TakeOff, float Landing) flight, float rate)
     {
-        int a = (int)(flight.TakeOff * rate), b = Math.Min(height.Length - 1, (int)(flight.Landing * rate));
+        int a = (int)(flight.TakeOff * rate),
+            b = Math.Min(height.Length - 1, (int)(flight.Landing * rate));
         var length = (b - a) / rate;
         for (var i = a; i <= b; i++)
         {

@@ -11,7 +11,16 @@ internal static class StepPlanner
     /// <param name="width">Half the distance between the feet, metres.</param>
     /// <param name="height">Floor height at a place.</param>
     /// <returns>The time at which the last foot stands.</returns>
-    public static float Walk(Choreography c, float start, IReadOnlyList<Vector3> path, float step, float pace, float width, float stance = 0.62f, Func<Vector3, float>? height = null)
+    public static float Walk(
+        Choreography c,
+        float start,
+        IReadOnlyList<Vector3> path,
+        float step,
+        float pace,
+        float width,
+        float stance = 0.62f,
+        Func<Vector3, float>? height = null
+    )
     {
         var length = Length(path);
         var steps = Math.Max(2, (int)MathF.Round(length / step));
@@ -52,7 +61,16 @@ internal static class StepPlanner
     }
 
     /// <summary>One step of one foot to a place.</summary>
-    public static void Step(Choreography c, int side, float up, float down, Vector3 to, float yaw, bool heelFirst = false, bool toeLast = false)
+    public static void Step(
+        Choreography c,
+        int side,
+        float up,
+        float down,
+        Vector3 to,
+        float yaw,
+        bool heelFirst = false,
+        bool toeLast = false
+    )
     {
         var feet = c.Feet[side];
         feet[^1] = feet[^1] with { Up = up, ToeLast = toeLast };

@@ -9,9 +9,7 @@ internal sealed class Track(Vector3 start)
     private readonly List<(float Time, Vector3 Value)> _keys = [(0, start)];
 
     public Track()
-        : this(Vector3.Zero)
-    {
-    }
+        : this(Vector3.Zero) { }
 
     /// <summary>Be at <paramref name="value"/> at <paramref name="time"/>; keys come in order of time.</summary>
     public Track Key(float time, Vector3 value)

@@ -26,8 +26,17 @@ public static class HarbourCharacters
 
         var build = new BodyBuild
         {
-            Trunk = 1.22f, Belly = 1.24f, Shoulders = 1.24f, Arms = 1.28f, Legs = 1.10f, Head = .98f, Hands = 1.18f, Hat = 1,
-            Top = new(.24f, .20f, .26f), Trousers = new(.16f, .16f, .20f), HatColour = new(.32f, .14f, .10f),
+            Trunk = 1.22f,
+            Belly = 1.24f,
+            Shoulders = 1.24f,
+            Arms = 1.28f,
+            Legs = 1.10f,
+            Head = .98f,
+            Hands = 1.18f,
+            Hat = 1,
+            Top = new(.24f, .20f, .26f),
+            Trousers = new(.16f, .16f, .20f),
+            HatColour = new(.32f, .14f, .10f),
         };
         var skeleton = Rig.Dress(body, StevedoreName, 1);
         return GltfSkinWriter.Write(skeleton, BodySculptor.Sculpt(skeleton, BodyParts.Human(skeleton, build), 0.015f, 0.002f), "Stevedore");
@@ -41,49 +50,110 @@ public static class HarbourCharacters
         var removed = body.IndexOf(BodyRole.SpineUpper);
         var offset = body[removed].Offset;
         // A spine of two: the middle joint is taken out and its length given to the chest.
-        var shorter = joints.Select(j => j with
-        {
-            Parent = j.Parent == removed ? removed - 1 : j.Parent > removed ? j.Parent - 1 : j.Parent,
-            Offset = j.Parent == removed ? j.Offset + offset : j.Offset,
-        }).ToList();
+        var shorter = joints
+            .Select(j =>
+                j with
+                {
+                    Parent =
+                        j.Parent == removed ? removed - 1
+                        : j.Parent > removed ? j.Parent - 1
+                        : j.Parent,
+                    Offset = j.Parent == removed ? j.Offset + offset : j.Offset,
+                }
+            )
+            .ToList();
         var root = new Joint("Root", -1, Vector3.Zero) { Role = BodyRole.Root, EndSite = Vector3.UnitY * 0.1f };
         var rooted = new Skeleton([root, .. shorter.Select(j => j with { Parent = j.Parent + 1 })]);
         var build = new BodyBuild
         {
-            Trunk = .88f, Belly = .86f, Shoulders = .84f, Arms = .86f, Legs = .86f, Head = 1.16f, Hands = 1.02f, Hat = 2, Coat = .82f,
-            Top = new(.10f, .22f, .24f), Trousers = new(.18f, .14f, .12f), HatColour = new(.09f, .19f, .21f), Skin = new(.70f, .50f, .40f),
+            Trunk = .88f,
+            Belly = .86f,
+            Shoulders = .84f,
+            Arms = .86f,
+            Legs = .86f,
+            Head = 1.16f,
+            Hands = 1.02f,
+            Hat = 2,
+            Coat = .82f,
+            Top = new(.10f, .22f, .24f),
+            Trousers = new(.18f, .14f, .12f),
+            HatColour = new(.09f, .19f, .21f),
+            Skin = new(.70f, .50f, .40f),
         };
         var skeleton = Rig.Dress(rooted, LamplighterName, 0);
-        return GltfSkinWriter.Write(skeleton, BodySculptor.Sculpt(skeleton, BodyParts.Human(skeleton, build), 0.0115f, 0.002f), "Lamplighter");
+        return GltfSkinWriter.Write(
+            skeleton,
+            BodySculptor.Sculpt(skeleton, BodyParts.Human(skeleton, build), 0.0115f, 0.002f),
+            "Lamplighter"
+        );
     }
 
-    private static Skeleton Widen(Skeleton body, float shoulders, float hips) => new(body.Joints.Select(j =>
-    {
-        var n = j.Name;
-        return n.StartsWith("UpperArm", StringComparison.Ordinal) ? j with { Offset = j.Offset * new Vector3(shoulders, 1, 1) }
-            : n.StartsWith("Thigh", StringComparison.Ordinal) ? j with { Offset = j.Offset * new Vector3(hips, 1, 1) } : j;
-    }));
+    private static Skeleton Widen(Skeleton body, float shoulders, float hips) =>
+        new(
+            body.Joints.Select(j =>
+            {
+                var n = j.Name;
+                return n.StartsWith("UpperArm", StringComparison.Ordinal) ? j with { Offset = j.Offset * new Vector3(shoulders, 1, 1) }
+                    : n.StartsWith("Thigh", StringComparison.Ordinal) ? j with { Offset = j.Offset * new Vector3(hips, 1, 1) }
+                    : j;
+            })
+        );
 
     private static string StevedoreName(BodyRole role)
     {
         var n = role.ToString();
-        var side = BodyRoles.Side(role) == 'C' ? string.Empty : BodyRoles.Side(role) == 'L' ? "_l" : "_r";
+        var side =
+            BodyRoles.Side(role) == 'C' ? string.Empty
+            : BodyRoles.Side(role) == 'L' ? "_l"
+            : "_r";
         var stem = side.Length == 0 ? n : n[..^1];
-        return "dock_" + (stem switch
-        {
-            "Pelvis" => "hips", "SpineLower" => "back_01", "SpineUpper" => "back_02", "Chest" => "back_03", "Clavicle" => "collar", "UpperArm" => "upper_arm", "UpperArmTwist" => "upper_arm_twist",
-            "Forearm" => "lower_arm", "ForearmTwist" => "lower_arm_twist", "Hand" => "wrist", "Thigh" => "upper_leg", "Shin" => "lower_leg", "Foot" => "ankle", "Toes" => "toes", _ => stem.ToLowerInvariant(),
-        }) + side;
+        return "dock_"
+            + (
+                stem switch
+                {
+                    "Pelvis" => "hips",
+                    "SpineLower" => "back_01",
+                    "SpineUpper" => "back_02",
+                    "Chest" => "back_03",
+                    "Clavicle" => "collar",
+                    "UpperArm" => "upper_arm",
+                    "UpperArmTwist" => "upper_arm_twist",
+                    "Forearm" => "lower_arm",
+                    "ForearmTwist" => "lower_arm_twist",
+                    "Hand" => "wrist",
+                    "Thigh" => "upper_leg",
+                    "Shin" => "lower_leg",
+                    "Foot" => "ankle",
+                    "Toes" => "toes",
+                    _ => stem.ToLowerInvariant(),
+                }
+            )
+            + side;
     }
 
     private static string LamplighterName(BodyRole role)
     {
         var n = role.ToString();
-        var side = BodyRoles.Side(role) == 'C' ? string.Empty : BodyRoles.Side(role) == 'L' ? "Left" : "Right";
+        var side =
+            BodyRoles.Side(role) == 'C' ? string.Empty
+            : BodyRoles.Side(role) == 'L' ? "Left"
+            : "Right";
         var stem = side.Length == 0 ? n : n[..^1];
-        return side + (stem switch
-        {
-            "Pelvis" => "Pelvis", "SpineLower" => "Waist", "Clavicle" => "Collarbone", "UpperArm" => "Arm", "Forearm" => "Elbow", "Hand" => "Palm", "Thigh" => "Thigh", "Shin" => "Knee", "Foot" => "Foot", _ => stem,
-        });
+        return side
+            + (
+                stem switch
+                {
+                    "Pelvis" => "Pelvis",
+                    "SpineLower" => "Waist",
+                    "Clavicle" => "Collarbone",
+                    "UpperArm" => "Arm",
+                    "Forearm" => "Elbow",
+                    "Hand" => "Palm",
+                    "Thigh" => "Thigh",
+                    "Shin" => "Knee",
+                    "Foot" => "Foot",
+                    _ => stem,
+                }
+            );
     }
 }

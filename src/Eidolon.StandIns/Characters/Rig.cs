@@ -20,12 +20,20 @@ internal static class Rig
             world[j] = Quaternion.Normalize(turn * Rotations.AboutAxis(boneAxis, boneAxis == 0 ? Math.PI / 2 : 0));
         }
 
-        return new Skeleton(body.Joints.Select((joint, j) =>
-        {
-            var p = joint.Parent;
-            var up = p < 0 ? Quaternion.Identity : Quaternion.Conjugate(world[p]);
-            return new Joint(name(joint.Role!.Value), p, p < 0 ? joint.Offset : Vector3.Transform(joint.Offset, up)) { RestRotation = Quaternion.Normalize(up * world[j]), Role = joint.Role };
-        }));
+        return new Skeleton(
+            body.Joints.Select(
+                (joint, j) =>
+                {
+                    var p = joint.Parent;
+                    var up = p < 0 ? Quaternion.Identity : Quaternion.Conjugate(world[p]);
+                    return new Joint(name(joint.Role!.Value), p, p < 0 ? joint.Offset : Vector3.Transform(joint.Offset, up))
+                    {
+                        RestRotation = Quaternion.Normalize(up * world[j]),
+                        Role = joint.Role,
+                    };
+                }
+            )
+        );
     }
 
     /// <summary>Puts a new joint between a joint and its parent's end: a share of the way to the next role.</summary>
@@ -42,7 +50,8 @@ internal static class Rig
         {
             var old = joints[j];
             var parentIndex = old.Parent > p ? old.Parent + 1 : old.Parent;
-            joints[j] = j - 1 == t && between ? old with { Parent = p + 1, Offset = old.Offset - offset } : old with { Parent = parentIndex };
+            joints[j] =
+                j - 1 == t && between ? old with { Parent = p + 1, Offset = old.Offset - offset } : old with { Parent = parentIndex };
         }
 
         return new Skeleton(joints);

@@ -34,7 +34,13 @@ public readonly record struct DevicePacket(DeviceKind Kind, byte Source, byte? B
     {
         packet = default;
         payload = default;
-        if (bytes.Length is < Header or > Largest || !bytes[..4].SequenceEqual("EIDN"u8) || bytes[4] != Version || !Enum.IsDefined((DeviceKind)bytes[5]) || BinaryPrimitives.ReadUInt16LittleEndian(bytes[20..]) != bytes.Length - Header)
+        if (
+            bytes.Length is < Header or > Largest
+            || !bytes[..4].SequenceEqual("EIDN"u8)
+            || bytes[4] != Version
+            || !Enum.IsDefined((DeviceKind)bytes[5])
+            || BinaryPrimitives.ReadUInt16LittleEndian(bytes[20..]) != bytes.Length - Header
+        )
         {
             return false;
         }
@@ -45,7 +51,13 @@ public readonly record struct DevicePacket(DeviceKind Kind, byte Source, byte? B
             return false;
         }
 
-        packet = new DevicePacket((DeviceKind)bytes[5], bytes[6], bytes[7] == 255 ? null : bytes[7], BinaryPrimitives.ReadUInt32LittleEndian(bytes[8..]), clock);
+        packet = new DevicePacket(
+            (DeviceKind)bytes[5],
+            bytes[6],
+            bytes[7] == 255 ? null : bytes[7],
+            BinaryPrimitives.ReadUInt32LittleEndian(bytes[8..]),
+            clock
+        );
         payload = bytes[Header..];
         return true;
     }

@@ -8,7 +8,8 @@ public sealed class FaceStandIn : StandInDevice
     private static readonly int[] Middle = [17, 18, 22, 23, 24, 25, 26, 27, 28, 51, 52, 53, 54];
 
     /// <summary>Names in the order they are sent.</summary>
-    public static IReadOnlyList<string> Names { get; } = [.. Sided.SelectMany(u => new[] { $"AU{u:00}L", $"AU{u:00}R" }), .. Middle.Select(u => $"AU{u:00}")];
+    public static IReadOnlyList<string> Names { get; } =
+    [.. Sided.SelectMany(u => new[] { $"AU{u:00}L", $"AU{u:00}R" }), .. Middle.Select(u => $"AU{u:00}")];
 
     public override DeviceKind Kind => DeviceKind.Face;
 
@@ -27,7 +28,14 @@ public sealed class FaceStandIn : StandInDevice
             // Small lively moves; the right side follows the left closely, never exactly.
             var unit = i < Sided.Length * 2 ? i / 2 : i;
             var side = i < Sided.Length * 2 ? (i % 2) * 0.06 : 0;
-            w[i] = (float)Math.Clamp((0.10 * Math.Sin((t * (0.5 + (0.13 * unit))) + unit + side)) + (0.05 * Math.Sin((t * 2.3) + (unit * 1.7) + side)) + 0.06, 0, 1);
+            w[i] = (float)
+                Math.Clamp(
+                    (0.10 * Math.Sin((t * (0.5 + (0.13 * unit))) + unit + side))
+                        + (0.05 * Math.Sin((t * 2.3) + (unit * 1.7) + side))
+                        + 0.06,
+                    0,
+                    1
+                );
         }
 
         // Blinks (43) and the talking jaw (25, 26).

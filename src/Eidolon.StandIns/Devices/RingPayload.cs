@@ -15,7 +15,10 @@ public static class RingPayload
         for (var k = 0; k < n; k++)
         {
             BinaryPrimitives.WriteUInt16LittleEndian(payload[(k * 4)..], (ushort)Math.Clamp(MathF.Round(u[k] / Unit), 0, ushort.MaxValue));
-            BinaryPrimitives.WriteUInt16LittleEndian(payload[((k * 4) + 2)..], (ushort)Math.Clamp(MathF.Round(v[k] / Unit), 0, ushort.MaxValue));
+            BinaryPrimitives.WriteUInt16LittleEndian(
+                payload[((k * 4) + 2)..],
+                (ushort)Math.Clamp(MathF.Round(v[k] / Unit), 0, ushort.MaxValue)
+            );
         }
 
         return n * 4;

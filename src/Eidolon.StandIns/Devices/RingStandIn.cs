@@ -70,7 +70,8 @@ public sealed class RingStandIn : StandInDevice
             return -1;
         }
 
-        ReadOnlySpan<float> u = pictures.UAt(frame, source), v = pictures.VAt(frame, source);
+        ReadOnlySpan<float> u = pictures.UAt(frame, source),
+            v = pictures.VAt(frame, source);
         return source == KnockedCamera && Broken("camera-knocked") ? Knocked(payload, u, v) : RingPayload.Write(payload, u, v);
     }
 
@@ -94,7 +95,10 @@ public sealed class RingStandIn : StandInDevice
         if (scene is WandScene or GroundScene)
         {
             var seconds = scene == WandScene ? 60 : 2;
-            return (PictureSimulator.See(scene == WandScene ? WandWave.Wave(seconds, take) : WandWave.Ground(seconds), _ring, take), seconds);
+            return (
+                PictureSimulator.See(scene == WandScene ? WandWave.Wave(seconds, take) : WandWave.Ground(seconds), _ring, take),
+                seconds
+            );
         }
 
         var performance = SceneCatalog.Perform(scene, person, take);
@@ -116,7 +120,8 @@ public sealed class RingStandIn : StandInDevice
     private int Knocked(Span<byte> payload, ReadOnlySpan<float> u, ReadOnlySpan<float> v)
     {
         var before = _ring.Cameras[KnockedCamera];
-        Span<float> nu = stackalloc float[u.Length], nv = stackalloc float[u.Length];
+        Span<float> nu = stackalloc float[u.Length],
+            nv = stackalloc float[u.Length];
         var n = 0;
         for (var k = 0; k < u.Length; k++)
         {

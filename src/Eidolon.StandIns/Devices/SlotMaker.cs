@@ -33,7 +33,11 @@ public static class SlotMaker
                 }
                 else if (seen && slotOf[m] < 0)
                 {
-                    slotOf[m] = Enumerable.Range(0, slots).Where(s => !busy[s]).OrderBy(s => freeFrom[s] > f ? freeFrom[s] + 1_000_000 : s).First();
+                    slotOf[m] = Enumerable
+                        .Range(0, slots)
+                        .Where(s => !busy[s])
+                        .OrderBy(s => freeFrom[s] > f ? freeFrom[s] + 1_000_000 : s)
+                        .First();
                     busy[slotOf[m]] = true;
                 }
 

@@ -57,11 +57,7 @@ public abstract class StandInDevice
         }
     }
 
-    protected virtual void OnFault(string fault)
-    {
-    }
+    protected virtual void OnFault(string fault) { }
 
-    protected virtual void OnMend()
-    {
-    }
+    protected virtual void OnMend() { }
 }

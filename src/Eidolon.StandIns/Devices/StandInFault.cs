@@ -6,7 +6,8 @@ namespace Eidolon.StandIns.Devices;
 public sealed record StandInFault(string Name, double AtSeconds)
 {
     /// <summary>What can go wrong.</summary>
-    public static IReadOnlyList<string> Names { get; } = ["camera-knocked", "camera-lost", "marker-off", "sensor-slipped", "battery-empty", "network-loss"];
+    public static IReadOnlyList<string> Names { get; } =
+    ["camera-knocked", "camera-lost", "marker-off", "sensor-slipped", "battery-empty", "network-loss"];
 
     /// <summary>Reads NAME@SECONDS.</summary>
     /// <exception cref="ArgumentException">An unknown fault or no time; names those there are.</exception>

@@ -10,7 +10,12 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
     /// <summary>How bad the network is.</summary>
     /// <param name="LossPercent">Share of packets that never leave.</param>
     /// <param name="JitterMilliseconds">Longest random delay of a tick.</param>
-    public sealed record Settings(double LossPercent = 0, double JitterMilliseconds = 0, IReadOnlyList<StandInFault>? Faults = null, int Seed = 1);
+    public sealed record Settings(
+        double LossPercent = 0,
+        double JitterMilliseconds = 0,
+        IReadOnlyList<StandInFault>? Faults = null,
+        int Seed = 1
+    );
 
     private long _sent;
     private long _withheld;
@@ -71,7 +76,16 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
         }
     }
 
-    private async Task Send(UdpClient socket, byte[] buffer, int source, long tick, double now, double begin, Random random, CancellationToken cancel)
+    private async Task Send(
+        UdpClient socket,
+        byte[] buffer,
+        int source,
+        long tick,
+        double now,
+        double begin,
+        Random random,
+        CancellationToken cancel
+    )
     {
         var payload = device.Payload(source, begin + now, buffer.AsSpan(DevicePacket.Header));
         if (payload < 0)
@@ -79,13 +93,21 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
             return;
         }
 
-        if (Cut || device.Broken("battery-empty") || (device.Broken("network-loss") && random.NextDouble() < 0.6) || random.NextDouble() * 100 < settings.LossPercent)
+        if (
+            Cut
+            || device.Broken("battery-empty")
+            || (device.Broken("network-loss") && random.NextDouble() < 0.6)
+            || random.NextDouble() * 100 < settings.LossPercent
+        )
         {
             Interlocked.Increment(ref _withheld);
             return;
         }
 
-        var size = new DevicePacket(device.Kind, (byte)source, device.Battery(now), (uint)tick, begin + now + device.ClockAhead).Write(buffer, payload);
+        var size = new DevicePacket(device.Kind, (byte)source, device.Battery(now), (uint)tick, begin + now + device.ClockAhead).Write(
+            buffer,
+            payload
+        );
         await socket.SendAsync(buffer.AsMemory(0, size), target, cancel);
         Interlocked.Increment(ref _sent);
     }

@@ -31,7 +31,15 @@ public sealed class WitnessStandIn(int camera) : StandInDevice
     {
         lock (_lock)
         {
-            return _values.Length == 0 ? -1 : FloatPayload.Write(payload, _values.AsSpan(Scenes.Frame(time, _seconds, Rate, _values.Length / WitnessSimulator.Values) * WitnessSimulator.Values, WitnessSimulator.Values));
+            return _values.Length == 0
+                ? -1
+                : FloatPayload.Write(
+                    payload,
+                    _values.AsSpan(
+                        Scenes.Frame(time, _seconds, Rate, _values.Length / WitnessSimulator.Values) * WitnessSimulator.Values,
+                        WitnessSimulator.Values
+                    )
+                );
         }
     }
 }

@@ -7,8 +7,23 @@ public static class SuitSensors
 {
     public static IReadOnlyList<BodyRole> Bones { get; } =
     [
-        BodyRole.Pelvis, BodyRole.Chest, BodyRole.Head, BodyRole.ClavicleL, BodyRole.ClavicleR, BodyRole.UpperArmL, BodyRole.UpperArmR, BodyRole.ForearmL, BodyRole.ForearmR,
-        BodyRole.HandL, BodyRole.HandR, BodyRole.ThighL, BodyRole.ThighR, BodyRole.ShinL, BodyRole.ShinR, BodyRole.FootL, BodyRole.FootR,
+        BodyRole.Pelvis,
+        BodyRole.Chest,
+        BodyRole.Head,
+        BodyRole.ClavicleL,
+        BodyRole.ClavicleR,
+        BodyRole.UpperArmL,
+        BodyRole.UpperArmR,
+        BodyRole.ForearmL,
+        BodyRole.ForearmR,
+        BodyRole.HandL,
+        BodyRole.HandR,
+        BodyRole.ThighL,
+        BodyRole.ThighR,
+        BodyRole.ShinL,
+        BodyRole.ShinR,
+        BodyRole.FootL,
+        BodyRole.FootR,
     ];
 
     /// <summary>Values a sensor sends: gyroscope (rad/s), accelerometer (m/s²), magnetometer (µT), three each.</summary>

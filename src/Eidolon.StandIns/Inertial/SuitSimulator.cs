@@ -27,7 +27,8 @@ public static class SuitSimulator
             for (var s = 0; s < sensors.Length; s++)
             {
                 turns[(f * sensors.Length) + s] = rotations[sensors[s].Joint] * sensors[s].Mount;
-                places[(f * sensors.Length) + s] = positions[sensors[s].Joint] + Vector3.Transform(sensors[s].Place, rotations[sensors[s].Joint]);
+                places[(f * sensors.Length) + s] =
+                    positions[sensors[s].Joint] + Vector3.Transform(sensors[s].Place, rotations[sensors[s].Joint]);
             }
         }
 
@@ -35,14 +36,26 @@ public static class SuitSimulator
         var rate = (float)motion.FrameRate;
         for (var f = 0; f < n; f++)
         {
-            int before = Math.Max(0, f - 1), after = Math.Min(n - 1, f + 1);
+            int before = Math.Max(0, f - 1),
+                after = Math.Min(n - 1, f + 1);
             for (var s = 0; s < sensors.Length; s++)
             {
                 int At(int frame) => (frame * sensors.Length) + s;
                 var turn = turns[At(f)];
-                var spin = ((Quaterniond)(Quaternion.Conjugate(turns[At(before)]) * turns[At(after)])).Log() * (rate / Math.Max(1, after - before));
-                var acceleration = before == f || after == f ? Vector3.Zero : (places[At(after)] - (2 * places[At(f)]) + places[At(before)]) * rate * rate;
-                sensors[s].Write(values.AsSpan(At(f) * SuitSensors.Values, SuitSensors.Values), turn, spin.ToSingle(), acceleration + new Vector3(0, Gravity, 0), RoomField.At(places[At(f)]), random);
+                var spin =
+                    ((Quaterniond)(Quaternion.Conjugate(turns[At(before)]) * turns[At(after)])).Log()
+                    * (rate / Math.Max(1, after - before));
+                var acceleration =
+                    before == f || after == f ? Vector3.Zero : (places[At(after)] - (2 * places[At(f)]) + places[At(before)]) * rate * rate;
+                sensors[s]
+                    .Write(
+                        values.AsSpan(At(f) * SuitSensors.Values, SuitSensors.Values),
+                        turn,
+                        spin.ToSingle(),
+                        acceleration + new Vector3(0, Gravity, 0),
+                        RoomField.At(places[At(f)]),
+                        random
+                    );
             }
         }
 
@@ -72,8 +85,10 @@ public static class SuitSimulator
 
         private static void Put(Span<float> values, int at, Vector3 v) => (values[at], values[at + 1], values[at + 2]) = (v.X, v.Y, v.Z);
 
-        private static Vector3 Noise(Random r, float spread) => new Vector3(MarkerSimulator.Gauss(r), MarkerSimulator.Gauss(r), MarkerSimulator.Gauss(r)) * spread;
+        private static Vector3 Noise(Random r, float spread) =>
+            new Vector3(MarkerSimulator.Gauss(r), MarkerSimulator.Gauss(r), MarkerSimulator.Gauss(r)) * spread;
 
-        private static Vector3 Some(Random r, float most) => (new Vector3(r.NextSingle(), r.NextSingle(), r.NextSingle()) - new Vector3(0.5f)) * 2 * most;
+        private static Vector3 Some(Random r, float most) =>
+            (new Vector3(r.NextSingle(), r.NextSingle(), r.NextSingle()) - new Vector3(0.5f)) * 2 * most;
     }
 }

@@ -15,13 +15,30 @@ internal sealed class BodyVolume
         for (var j = 0; j < body.Count; j++)
         {
             var role = body[j].Role!.Value.ToString().TrimEnd('L', 'R');
-            var radius = role switch { "Pelvis" => .075f, "SpineLower" or "SpineUpper" => .068f, "Chest" => .072f, "Head" => .048f, "Thigh" => .036f, "Shin" => .026f, "UpperArm" => .024f, "Forearm" => .018f, "Hand" => .016f, "Foot" => .018f, _ => 0 } * stature;
+            var radius =
+                role switch
+                {
+                    "Pelvis" => .075f,
+                    "SpineLower" or "SpineUpper" => .068f,
+                    "Chest" => .072f,
+                    "Head" => .048f,
+                    "Thigh" => .036f,
+                    "Shin" => .026f,
+                    "UpperArm" => .024f,
+                    "Forearm" => .018f,
+                    "Hand" => .016f,
+                    "Foot" => .018f,
+                    _ => 0,
+                } * stature;
             if (radius == 0)
             {
                 continue;
             }
 
-            var end = role == "Head" ? new Vector3(0, .05f, .004f) * stature : body[j].EndSite ?? body.Children(j).Select(c => body[c].Offset).FirstOrDefault();
+            var end =
+                role == "Head"
+                    ? new Vector3(0, .05f, .004f) * stature
+                    : body[j].EndSite ?? body.Children(j).Select(c => body[c].Offset).FirstOrDefault();
             list.Add((j, end, radius));
         }
 

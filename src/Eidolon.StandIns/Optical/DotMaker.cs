@@ -60,7 +60,10 @@ public static class DotMaker
     /// <summary>From a frame on, two trajectories that are near each other carry each other's samples.</summary>
     private static bool Trade(MarkerTake take, int frame, Random random)
     {
-        var here = Enumerable.Range(0, take.MarkerCount).Where(m => MarkerTake.Seen(take[frame, m]) && MarkerTake.Seen(take[frame - 1, m])).ToArray();
+        var here = Enumerable
+            .Range(0, take.MarkerCount)
+            .Where(m => MarkerTake.Seen(take[frame, m]) && MarkerTake.Seen(take[frame - 1, m]))
+            .ToArray();
         if (here.Length < 2)
         {
             return false;

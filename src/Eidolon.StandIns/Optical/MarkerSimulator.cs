@@ -14,7 +14,14 @@ public static class MarkerSimulator
     /// <param name="SoftTissue">Largest slide of skin over bone, metres.</param>
     /// <param name="Rows">Which markers are worn; Harbour 53 when null.</param>
     /// <param name="MinimumCameras">Cameras needed to see a marker.</param>
-    public sealed record Settings(float Noise = 0.0003f, float SoftTissue = 0.006f, int MinimumCameras = 2, float SpikesPerMinute = 6, bool Occlusion = true, IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? Rows = null);
+    public sealed record Settings(
+        float Noise = 0.0003f,
+        float SoftTissue = 0.006f,
+        int MinimumCameras = 2,
+        float SpikesPerMinute = 6,
+        bool Occlusion = true,
+        IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? Rows = null
+    );
 
     /// <summary>Labelled markers as seen, <c>Performer:Marker</c> when several perform; hidden ones are NaN.</summary>
     public static MarkerTake Labelled(Performance performance, Settings? settings = null)
@@ -24,7 +31,11 @@ public static class MarkerSimulator
     }
 
     /// <summary>Where every marker truly is, on its moving skin.</summary>
-    public static MarkerTake Truth(Performance performance, float softTissue, IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? worn = null)
+    public static MarkerTake Truth(
+        Performance performance,
+        float softTissue,
+        IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? worn = null
+    )
     {
         var many = performance.Actors.Count > 1;
         var rows = (worn ?? [.. HarbourMarkers.Rows()]).ToArray();
@@ -42,7 +53,9 @@ public static class MarkerSimulator
     public static MarkerTake TruthWithProps(Performance performance, float softTissue)
     {
         var people = Truth(performance, softTissue);
-        var props = performance.Props.SelectMany(p => p.Body.Markers.Select((m, i) => (Prop: p, Name: $"{p.Body.Name}:{i + 1}", Marker: m))).ToArray();
+        var props = performance
+            .Props.SelectMany(p => p.Body.Markers.Select((m, i) => (Prop: p, Name: $"{p.Body.Name}:{i + 1}", Marker: m)))
+            .ToArray();
         var take = new MarkerTake([.. people.Names, .. props.Select(p => p.Name)], people.FrameRate, people.FrameCount);
         for (var f = 0; f < take.FrameCount; f++)
         {
@@ -56,15 +69,27 @@ public static class MarkerSimulator
         return take;
     }
 
-    private static void Wear(Performance.Actor actor, (string Name, BodyRole Role, Vector3 Offset)[] rows, MarkerTake take, int first, float softTissue)
+    private static void Wear(
+        Performance.Actor actor,
+        (string Name, BodyRole Role, Vector3 Offset)[] rows,
+        MarkerTake take,
+        int first,
+        float softTissue
+    )
     {
         var random = new Random(actor.Person.Seed * 77);
         var body = actor.Motion.Skeleton;
         float Jitter() => (random.NextSingle() - 0.5f) * 2 * 0.006f;
         var joints = Array.ConvertAll(rows, r => body.IndexOf(r.Role));
         var average = Anthropometry.Body(actor.Person.Stature);
-        var offsets = Array.ConvertAll(rows, r => (r.Offset * actor.Person.Stature * OwnLength(body, average, r.Role)) + new Vector3(Jitter(), Jitter(), Jitter()));
-        var slide = Array.ConvertAll(rows, _ => Vector3.Normalize(new Vector3(Jitter(), Jitter(), Jitter()) + new Vector3(1e-6f)) * softTissue * (0.3f + (0.7f * random.NextSingle())));
+        var offsets = Array.ConvertAll(rows, r =>
+            (r.Offset * actor.Person.Stature * OwnLength(body, average, r.Role)) + new Vector3(Jitter(), Jitter(), Jitter())
+        );
+        var slide = Array.ConvertAll(rows, _ =>
+            Vector3.Normalize(new Vector3(Jitter(), Jitter(), Jitter()) + new Vector3(1e-6f))
+            * softTissue
+            * (0.3f + (0.7f * random.NextSingle()))
+        );
         var rotations = new Quaternion[body.Count];
         var positions = new Vector3[body.Count];
         for (var f = 0; f < take.FrameCount; f++)
@@ -76,7 +101,9 @@ public static class MarkerSimulator
                 var j = joints[m];
                 // Skin follows the bend of the joint that moves it, up to its largest slide (compare Leardini 2005).
                 var child = Math.Min(j + 1, body.Count - 1);
-                var bend = MathF.Min(1, (1 - MathF.Abs(local[j].W)) * 2.2f) + (body.Parents[child] == j ? MathF.Min(1, (1 - MathF.Abs(local[child].W)) * 2.2f) : 0);
+                var bend =
+                    MathF.Min(1, (1 - MathF.Abs(local[j].W)) * 2.2f)
+                    + (body.Parents[child] == j ? MathF.Min(1, (1 - MathF.Abs(local[child].W)) * 2.2f) : 0);
                 take[f, first + m] = positions[j] + Vector3.Transform(offsets[m] + (slide[m] * MathF.Min(1, bend)), rotations[j]);
             }
         }
@@ -92,7 +119,9 @@ public static class MarkerSimulator
         }
 
         var ratio = body[child].Offset.Length() / average[child].Offset.Length();
-        return BodyRoles.Part(role)[0] is 'A' or 'H' ? new Vector3(ratio, 1, 1) : role is BodyRole.FootL or BodyRole.FootR ? new Vector3(1, 1, ratio) : new Vector3(1, ratio, 1);
+        return BodyRoles.Part(role)[0] is 'A' or 'H' ? new Vector3(ratio, 1, 1)
+            : role is BodyRole.FootL or BodyRole.FootR ? new Vector3(1, 1, ratio)
+            : new Vector3(1, ratio, 1);
     }
 
     private static MarkerTake See(Performance performance, MarkerTake truth, Settings settings)
@@ -101,32 +130,38 @@ public static class MarkerSimulator
         var volumes = performance.Actors.Select(a => new BodyVolume(a.Motion.Skeleton, a.Person.Stature)).ToArray();
         var take = new MarkerTake(truth.Names, truth.FrameRate, truth.FrameCount);
         var n = truth.MarkerCount;
-        Parallel.For(0, take.FrameCount, () => (new Quaternion[64], new Vector3[64], new (Vector3, Vector3, float)[volumes.Sum(v => v.Count)]), (f, _, scratch) =>
-        {
-            var at = 0;
-            for (var a = 0; a < volumes.Length && settings.Occlusion; a++)
+        Parallel.For(
+            0,
+            take.FrameCount,
+            () => (new Quaternion[64], new Vector3[64], new (Vector3, Vector3, float)[volumes.Sum(v => v.Count)]),
+            (f, _, scratch) =>
             {
-                var body = performance.Actors[a].Motion;
-                ForwardKinematics.World(body, f, scratch.Item1, scratch.Item2);
-                volumes[a].Place(scratch.Item1, scratch.Item2, scratch.Item3.AsSpan(at));
-                at += volumes[a].Count;
-            }
-
-            var random = new Random((seed * 65537) + f);
-            for (var m = 0; m < n; m++)
-            {
-                var p = truth[f, m];
-                var noise = new Vector3(Gauss(random), Gauss(random), Gauss(random)) * settings.Noise;
-                if (settings.Occlusion && Cameras(scratch.Item3.AsSpan(0, at), p, settings.MinimumCameras) < settings.MinimumCameras)
+                var at = 0;
+                for (var a = 0; a < volumes.Length && settings.Occlusion; a++)
                 {
-                    continue;
+                    var body = performance.Actors[a].Motion;
+                    ForwardKinematics.World(body, f, scratch.Item1, scratch.Item2);
+                    volumes[a].Place(scratch.Item1, scratch.Item2, scratch.Item3.AsSpan(at));
+                    at += volumes[a].Count;
                 }
 
-                take[f, m] = p + noise;
-            }
+                var random = new Random((seed * 65537) + f);
+                for (var m = 0; m < n; m++)
+                {
+                    var p = truth[f, m];
+                    var noise = new Vector3(Gauss(random), Gauss(random), Gauss(random)) * settings.Noise;
+                    if (settings.Occlusion && Cameras(scratch.Item3.AsSpan(0, at), p, settings.MinimumCameras) < settings.MinimumCameras)
+                    {
+                        continue;
+                    }
 
-            return scratch;
-        }, _ => { });
+                    take[f, m] = p + noise;
+                }
+
+                return scratch;
+            },
+            _ => { }
+        );
         Spikes(take, settings, new Random(seed + 5));
         return take;
     }
@@ -150,7 +185,8 @@ public static class MarkerSimulator
         var count = (int)(settings.SpikesPerMinute * take.FrameCount / take.FrameRate / 60);
         for (var i = 0; i < count; i++)
         {
-            int f = random.Next(5, take.FrameCount - 5), m = random.Next(take.MarkerCount);
+            int f = random.Next(5, take.FrameCount - 5),
+                m = random.Next(take.MarkerCount);
             if (MarkerTake.Seen(take[f, m]))
             {
                 take[f, m] += new Vector3(Gauss(random), Gauss(random), Gauss(random)) * 0.02f;

@@ -9,20 +9,39 @@ public static class HarbourMarkers
 {
     private static readonly (string Name, string Segment, float X, float Y, float Z)[] Centre =
     [
-        ("Crown", "Head", 0, .108f, .005f), ("Collar", "Chest", .004f, .082f, .058f), ("Breastbone", "Chest", 0, .010f, .070f),
-        ("SpineHigh", "Chest", 0, .096f, -.055f), ("SpineMid", "SpineUpper", .006f, .030f, -.070f),
+        ("Crown", "Head", 0, .108f, .005f),
+        ("Collar", "Chest", .004f, .082f, .058f),
+        ("Breastbone", "Chest", 0, .010f, .070f),
+        ("SpineHigh", "Chest", 0, .096f, -.055f),
+        ("SpineMid", "SpineUpper", .006f, .030f, -.070f),
     ];
 
     private static readonly (string Name, string Segment, float X, float Y, float Z)[] Sides =
     [
-        ("Brow", "Head", .034f, .062f, .052f), ("Nape", "Head", .036f, .058f, -.044f), ("Blade", "Chest", .062f, .040f, -.064f),
-        ("Shoulder", "Clavicle", .086f, .036f, -.006f), ("UpperArm", "UpperArm", .088f, .012f, -.028f), ("ElbowOut", "UpperArm", .168f, .004f, -.026f),
-        ("ElbowIn", "UpperArm", .170f, -.004f, .025f), ("Forearm", "Forearm", .070f, .020f, .012f), ("WristThumb", "Forearm", .144f, .006f, .023f),
-        ("WristLittle", "Forearm", .143f, .004f, -.021f), ("KnuckleIn", "Hand", .050f, .012f, .022f), ("KnuckleOut", "Hand", .047f, .011f, -.020f),
-        ("HipFront", "Pelvis", .072f, .036f, .056f), ("HipBack", "Pelvis", .030f, .044f, -.068f), ("Thigh", "Thigh", .046f, -.120f, .030f),
-        ("KneeOut", "Thigh", .034f, -.242f, .004f), ("KneeIn", "Thigh", -.033f, -.243f, .004f), ("Shin", "Shin", .012f, -.110f, .034f),
-        ("AnkleOut", "Shin", .023f, -.244f, -.004f), ("AnkleIn", "Shin", -.022f, -.242f, .002f), ("Heel", "Foot", 0, -.020f, -.038f),
-        ("BallOut", "Foot", .026f, -.024f, .068f), ("BallIn", "Foot", -.020f, -.022f, .076f), ("Toe", "Toes", .002f, .008f, .030f),
+        ("Brow", "Head", .034f, .062f, .052f),
+        ("Nape", "Head", .036f, .058f, -.044f),
+        ("Blade", "Chest", .062f, .040f, -.064f),
+        ("Shoulder", "Clavicle", .086f, .036f, -.006f),
+        ("UpperArm", "UpperArm", .088f, .012f, -.028f),
+        ("ElbowOut", "UpperArm", .168f, .004f, -.026f),
+        ("ElbowIn", "UpperArm", .170f, -.004f, .025f),
+        ("Forearm", "Forearm", .070f, .020f, .012f),
+        ("WristThumb", "Forearm", .144f, .006f, .023f),
+        ("WristLittle", "Forearm", .143f, .004f, -.021f),
+        ("KnuckleIn", "Hand", .050f, .012f, .022f),
+        ("KnuckleOut", "Hand", .047f, .011f, -.020f),
+        ("HipFront", "Pelvis", .072f, .036f, .056f),
+        ("HipBack", "Pelvis", .030f, .044f, -.068f),
+        ("Thigh", "Thigh", .046f, -.120f, .030f),
+        ("KneeOut", "Thigh", .034f, -.242f, .004f),
+        ("KneeIn", "Thigh", -.033f, -.243f, .004f),
+        ("Shin", "Shin", .012f, -.110f, .034f),
+        ("AnkleOut", "Shin", .023f, -.244f, -.004f),
+        ("AnkleIn", "Shin", -.022f, -.242f, .002f),
+        ("Heel", "Foot", 0, -.020f, -.038f),
+        ("BallOut", "Foot", .026f, -.024f, .068f),
+        ("BallIn", "Foot", -.020f, -.022f, .076f),
+        ("Toe", "Toes", .002f, .008f, .030f),
     ];
 
     /// <summary>The set for a person; offsets are left out unless asked for, since a crew does not know them.</summary>

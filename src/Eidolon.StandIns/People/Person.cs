@@ -13,20 +13,27 @@ public sealed record Person(string Name, float Stature, float ArmScale, int Seed
     {
         var random = new Random(seed);
         float Vary(float share) => 1 + ((random.NextSingle() - 0.5f) * 2 * share);
-        float leg = Vary(0.03f), spine = Vary(0.02f), hip = Vary(0.06f), shoulder = Vary(0.05f);
+        float leg = Vary(0.03f),
+            spine = Vary(0.02f),
+            hip = Vary(0.06f),
+            shoulder = Vary(0.05f);
         var average = Anthropometry.Body(stature, arms);
-        var joints = average.Joints.Select(j =>
-        {
-            var name = j.Name;
-            var own = Vary(0.004f);
-            var o = j.Offset;
-            o = name.StartsWith("Shin", StringComparison.Ordinal) || name.StartsWith("Foot", StringComparison.Ordinal) ? o * leg * own
-                : name.StartsWith("Thigh", StringComparison.Ordinal) ? o * new Vector3(hip, 1, 1)
-                : name.StartsWith("UpperArm", StringComparison.Ordinal) ? o * new Vector3(shoulder, 1, 1)
-                : name.StartsWith("Forearm", StringComparison.Ordinal) || name.StartsWith("Hand", StringComparison.Ordinal) ? o * own
-                : j.Parent >= 0 && BodyRoles.Side(j.Role!.Value) == 'C' ? o * spine : o;
-            return j with { Offset = o };
-        }).ToList();
+        var joints = average
+            .Joints.Select(j =>
+            {
+                var name = j.Name;
+                var own = Vary(0.004f);
+                var o = j.Offset;
+                o =
+                    name.StartsWith("Shin", StringComparison.Ordinal) || name.StartsWith("Foot", StringComparison.Ordinal) ? o * leg * own
+                    : name.StartsWith("Thigh", StringComparison.Ordinal) ? o * new Vector3(hip, 1, 1)
+                    : name.StartsWith("UpperArm", StringComparison.Ordinal) ? o * new Vector3(shoulder, 1, 1)
+                    : name.StartsWith("Forearm", StringComparison.Ordinal) || name.StartsWith("Hand", StringComparison.Ordinal) ? o * own
+                    : j.Parent >= 0 && BodyRoles.Side(j.Role!.Value) == 'C' ? o * spine
+                    : o;
+                return j with { Offset = o };
+            })
+            .ToList();
         var body = new Skeleton(joints);
         var ankle = body.RestPositions[body.IndexOf(BodyRole.FootL)].Y;
         joints[0] = joints[0] with { Offset = joints[0].Offset + new Vector3(0, (0.039f * stature) - ankle, 0) };

@@ -26,20 +26,44 @@ internal static class CrateCarryScene
 
         (Vector3, Quaternion) Crate(float t)
         {
-            var lift = CubicSpline.MinimumJerk(Math.Clamp((t - Grasp - 0.15f) / (Lifted - Grasp - 0.15f), 0, 1)) - CubicSpline.MinimumJerk(Math.Clamp((t - arrive - 0.1f) / (down - arrive - 0.1f), 0, 1));
+            var lift =
+                CubicSpline.MinimumJerk(Math.Clamp((t - Grasp - 0.15f) / (Lifted - Grasp - 0.15f), 0, 1))
+                - CubicSpline.MinimumJerk(Math.Clamp((t - arrive - 0.1f) / (down - arrive - 0.1f), 0, 1));
             var along = Math.Clamp((t - carry) / (arrive - carry), 0, 1);
             // It sways a little with the steps.
             var sway = lift * 0.012f * MathF.Sin(t * MathF.Tau / Pace);
-            return (new Vector3(sway * 0.5f, 0.18f + (lift * (height - 0.18f)), start + (way * Steps * along) + (lift * 0.015f * MathF.Sin((t * MathF.Tau / Pace) + 1))), Rotations.AboutAxis(1, sway) * Rotations.AboutAxis(2, sway * 1.5f));
+            return (
+                new Vector3(
+                    sway * 0.5f,
+                    0.18f + (lift * (height - 0.18f)),
+                    start + (way * Steps * along) + (lift * 0.015f * MathF.Sin((t * MathF.Tau / Pace) + 1))
+                ),
+                Rotations.AboutAxis(1, sway) * Rotations.AboutAxis(2, sway * 1.5f)
+            );
         }
 
         var left = Carrier(person, 1, Crate, way, carry, arrive, down, start);
         var right = Carrier(partner, -1, Crate, way, carry, arrive, down, start);
-        return new ScenePlan("crate-carry", down + 2.6f, [new SceneCast(person, left), new SceneCast(partner, right)], [new SceneProp("Crate", 0, Core.Skeletons.BodyRole.Pelvis, Crate)], "Both lift, carry and set down a crate");
+        return new ScenePlan(
+            "crate-carry",
+            down + 2.6f,
+            [new SceneCast(person, left), new SceneCast(partner, right)],
+            [new SceneProp("Crate", 0, Core.Skeletons.BodyRole.Pelvis, Crate)],
+            "Both lift, carry and set down a crate"
+        );
     }
 
     /// <param name="side">+1 stands at +X and looks to −X.</param>
-    private static Choreography Carrier(Person person, int side, Func<float, (Vector3 At, Quaternion Turn)> crate, float way, float carry, float arrive, float down, float start)
+    private static Choreography Carrier(
+        Person person,
+        int side,
+        Func<float, (Vector3 At, Quaternion Turn)> crate,
+        float way,
+        float carry,
+        float arrive,
+        float down,
+        float start
+    )
     {
         var h = person.Stature;
         var c = new Choreography(down + 2.6f);
@@ -53,16 +77,48 @@ internal static class CrateCarryScene
             for (var half = 0; half < 2; half++)
             {
                 var foot = half == 0 ? lead : 1 - lead;
-                var at = stand + new Vector3(0, 0, way * (k + 1)) + (new Vector3(MathF.Cos(yaw), 0, -MathF.Sin(yaw)) * ((foot == 0 ? 1 : -1) * h * 0.085f));
+                var at =
+                    stand
+                    + new Vector3(0, 0, way * (k + 1))
+                    + (new Vector3(MathF.Cos(yaw), 0, -MathF.Sin(yaw)) * ((foot == 0 ? 1 : -1) * h * 0.085f));
                 StepPlanner.Step(c, foot, t + (half * 0.52f), t + 0.45f + (half * 0.52f), at, yaw + (foot == 0 ? 0.1f : -0.1f));
             }
         }
 
-        Vector3 low = new(0, -0.190f * h, -0.045f * h), bent = new(34, 0, 0), hipBent = new(30, 0, 0), carrySpine = new(3, 0, 0);
-        c.Hips.Hold(1.5f).Key(Grasp - 0.1f, low).Hold(Grasp + 0.2f).Key(Lifted, new Vector3(0, -0.012f * h, 0)).Hold(arrive + 0.1f).Key(down, low).Hold(down + 0.25f).Key(down + 1.6f, Vector3.Zero);
-        c.Spine.Hold(1.4f).Key(Grasp - 0.1f, bent).Hold(Grasp + 0.2f).Key(Lifted, carrySpine).Hold(arrive + 0.1f).Key(down, bent).Hold(down + 0.25f).Key(down + 1.6f, Vector3.Zero);
-        c.HipTurn.Hold(1.4f).Key(Grasp - 0.1f, hipBent).Hold(Grasp + 0.2f).Key(Lifted, new Vector3(2, 0, 0)).Hold(arrive + 0.1f).Key(down, hipBent).Hold(down + 0.25f).Key(down + 1.6f, Vector3.Zero);
-        c.Head.Hold(1.2f).Key(Grasp, new Vector3(12, 0, 0)).Key(Lifted + 0.3f, new Vector3(4, side * 30, 0)).Hold(arrive - 0.4f).Key(down, new Vector3(14, 0, 0)).Key(down + 1.5f, Vector3.Zero);
+        Vector3 low = new(0, -0.190f * h, -0.045f * h),
+            bent = new(34, 0, 0),
+            hipBent = new(30, 0, 0),
+            carrySpine = new(3, 0, 0);
+        c.Hips.Hold(1.5f)
+            .Key(Grasp - 0.1f, low)
+            .Hold(Grasp + 0.2f)
+            .Key(Lifted, new Vector3(0, -0.012f * h, 0))
+            .Hold(arrive + 0.1f)
+            .Key(down, low)
+            .Hold(down + 0.25f)
+            .Key(down + 1.6f, Vector3.Zero);
+        c.Spine.Hold(1.4f)
+            .Key(Grasp - 0.1f, bent)
+            .Hold(Grasp + 0.2f)
+            .Key(Lifted, carrySpine)
+            .Hold(arrive + 0.1f)
+            .Key(down, bent)
+            .Hold(down + 0.25f)
+            .Key(down + 1.6f, Vector3.Zero);
+        c.HipTurn.Hold(1.4f)
+            .Key(Grasp - 0.1f, hipBent)
+            .Hold(Grasp + 0.2f)
+            .Key(Lifted, new Vector3(2, 0, 0))
+            .Hold(arrive + 0.1f)
+            .Key(down, hipBent)
+            .Hold(down + 0.25f)
+            .Key(down + 1.6f, Vector3.Zero);
+        c.Head.Hold(1.2f)
+            .Key(Grasp, new Vector3(12, 0, 0))
+            .Key(Lifted + 0.3f, new Vector3(4, side * 30, 0))
+            .Hold(arrive - 0.4f)
+            .Key(down, new Vector3(14, 0, 0))
+            .Key(down + 1.5f, Vector3.Zero);
         for (var arm = 0; arm < 2; arm++)
         {
             var act = c.Arms[arm];

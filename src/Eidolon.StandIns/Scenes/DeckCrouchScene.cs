@@ -19,7 +19,13 @@ internal static class DeckCrouchScene
         var near = Creeper(person, 0.36f, 0.3f, random, ref end);
         var far = Creeper(partner, -0.36f, 0.75f, random, ref end);
         (near.Duration, far.Duration) = (end, end);
-        return new ScenePlan("deck-crouch", end, [new SceneCast(person, near), new SceneCast(partner, far)], [], "Both creep under the net");
+        return new ScenePlan(
+            "deck-crouch",
+            end,
+            [new SceneCast(person, near), new SceneCast(partner, far)],
+            [],
+            "Both creep under the net"
+        );
     }
 
     private static Choreography Creeper(Person person, float x, float start, Random random, ref float end)
@@ -33,17 +39,32 @@ internal static class DeckCrouchScene
         {
             var side = k % 2;
             var to = new Vector3(x + (side == 0 ? width : -width) + (0.02f * (random.NextSingle() - 0.5f)), 0, Start + (step * (k + 1)));
-            StepPlanner.Step(c, side, start + (k * pace), start + (k * pace) + 0.46f, k == (Steps * 2) - 1 ? to with { Z = to.Z - step } : to, side == 0 ? 0.14f : -0.14f);
+            StepPlanner.Step(
+                c,
+                side,
+                start + (k * pace),
+                start + (k * pace) + 0.46f,
+                k == (Steps * 2) - 1 ? to with { Z = to.Z - step } : to,
+                side == 0 ? 0.14f : -0.14f
+            );
         }
 
         var stop = start + (Steps * 2 * pace);
         end = MathF.Max(end, stop + 1.2f);
         // Lowest half way, where the net hangs deepest.
         var middle = (start + stop) / 2;
-        c.Hips.Key(0, new Vector3(0, -0.225f * h, -0.05f * h)).Key(middle, new Vector3(0.01f, -0.262f * h, -0.06f * h)).Key(stop, new Vector3(0, -0.235f * h, -0.05f * h));
+        c.Hips.Key(0, new Vector3(0, -0.225f * h, -0.05f * h))
+            .Key(middle, new Vector3(0.01f, -0.262f * h, -0.06f * h))
+            .Key(stop, new Vector3(0, -0.235f * h, -0.05f * h));
         c.HipTurn.Key(0, new Vector3(38, 0, 0)).Key(middle, new Vector3(46, 4, -3)).Key(stop, new Vector3(36, 0, 0));
-        c.Spine.Key(0, new Vector3(42, 0, 0)).Key(middle - 1, new Vector3(52, 8, 4)).Key(middle + 1, new Vector3(56, -9, -4)).Key(stop, new Vector3(40, 0, 0));
-        c.Head.Key(0, new Vector3(-24, 0, 0)).Key(middle - 0.6f, new Vector3(-30, x > 0 ? -28 : 28, 0)).Key(middle + 0.8f, new Vector3(-14, 8, 6)).Key(stop, new Vector3(-22, 0, 0));
+        c.Spine.Key(0, new Vector3(42, 0, 0))
+            .Key(middle - 1, new Vector3(52, 8, 4))
+            .Key(middle + 1, new Vector3(56, -9, -4))
+            .Key(stop, new Vector3(40, 0, 0));
+        c.Head.Key(0, new Vector3(-24, 0, 0))
+            .Key(middle - 0.6f, new Vector3(-30, x > 0 ? -28 : 28, 0))
+            .Key(middle + 0.8f, new Vector3(-14, 8, 6))
+            .Key(stop, new Vector3(-22, 0, 0));
         for (var arm = 0; arm < 2; arm++)
         {
             var act = c.Arms[arm];

@@ -36,13 +36,31 @@ internal static class GangplankHopScene
         StepPlanner.Step(c, 0, off, off + flight + 0.02f, L(z), 0.05f, false, true);
         c.Flights.Add((off, off + flight));
         var land = off + flight;
-        c.Hips.Key(off - 0.28f, Vector3.Zero).Key(off - 0.12f, new Vector3(0, -0.035f * h, 0)).Key(off, Vector3.Zero).Hold(land).Key(land + 0.18f, new Vector3(0, -0.10f * h, -0.02f)).Key(land + 0.75f, Vector3.Zero);
-        c.Spine.Key(1.0f, new Vector3(2, 0, 0)).Key(1.5f, new Vector3(10, 0, 0)).Hold(off - 0.1f).Key(off + 0.15f, new Vector3(4, 0, 0)).Key(land + 0.2f, new Vector3(22, 0, 0)).Key(land + 0.9f, new Vector3(2, 0, 0));
+        c.Hips.Key(off - 0.28f, Vector3.Zero)
+            .Key(off - 0.12f, new Vector3(0, -0.035f * h, 0))
+            .Key(off, Vector3.Zero)
+            .Hold(land)
+            .Key(land + 0.18f, new Vector3(0, -0.10f * h, -0.02f))
+            .Key(land + 0.75f, Vector3.Zero);
+        c.Spine.Key(1.0f, new Vector3(2, 0, 0))
+            .Key(1.5f, new Vector3(10, 0, 0))
+            .Hold(off - 0.1f)
+            .Key(off + 0.15f, new Vector3(4, 0, 0))
+            .Key(land + 0.2f, new Vector3(22, 0, 0))
+            .Key(land + 0.9f, new Vector3(2, 0, 0));
         foreach (var arm in c.Arms)
         {
             arm.Swing = 1.25f;
-            arm.Bend.Key(1.0f, new Vector3(14, 0, 0)).Key(1.4f, new Vector3(70, 0, 0)).Hold(off).Key(off + 0.25f, new Vector3(40, 0, 0)).Key(land + 0.8f, new Vector3(14, 0, 0));
-            arm.Direction.Hold(off - 0.3f).Key(off - 0.1f, new Vector3(0.3f, -0.9f, -0.45f)).Key(off + 0.18f, new Vector3(0.55f, -0.1f, 0.75f)).Key(land + 0.15f, new Vector3(0.55f, -0.7f, 0.35f)).Key(land + 0.9f, new Vector3(0.18f, -1, 0.02f));
+            arm.Bend.Key(1.0f, new Vector3(14, 0, 0))
+                .Key(1.4f, new Vector3(70, 0, 0))
+                .Hold(off)
+                .Key(off + 0.25f, new Vector3(40, 0, 0))
+                .Key(land + 0.8f, new Vector3(14, 0, 0));
+            arm.Direction.Hold(off - 0.3f)
+                .Key(off - 0.1f, new Vector3(0.3f, -0.9f, -0.45f))
+                .Key(off + 0.18f, new Vector3(0.55f, -0.1f, 0.75f))
+                .Key(land + 0.15f, new Vector3(0.55f, -0.7f, 0.35f))
+                .Key(land + 0.9f, new Vector3(0.18f, -1, 0.02f));
         }
 
         Climb(c, z, land + 1.15f, L, R);
@@ -57,7 +75,16 @@ internal static class GangplankHopScene
         {
             var to = edge + (k * Tread);
             var side = k % 2;
-            StepPlanner.Step(c, side, t + (k * pace), t + (k * pace) + 0.46f, side == 0 ? left(to, (k + 1) * Rise) : right(to, (k + 1) * Rise), 0, false, k > 0);
+            StepPlanner.Step(
+                c,
+                side,
+                t + (k * pace),
+                t + (k * pace) + 0.46f,
+                side == 0 ? left(to, (k + 1) * Rise) : right(to, (k + 1) * Rise),
+                0,
+                false,
+                k > 0
+            );
         }
 
         var last = t + (3 * pace);

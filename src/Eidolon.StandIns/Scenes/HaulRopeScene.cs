@@ -47,7 +47,10 @@ internal static class HaulRopeScene
             arm.Swing = 0;
             arm.ElbowPole = new Vector3(0.75f, -0.65f, -0.25f);
             // The arms come up by themselves before the hands close on the rope.
-            arm.Direction.Hold(0.2f).Key(begin - 0.6f, new Vector3(0.28f, -0.85f, 0.45f)).Hold(end + 0.9f).Key(end + 1.7f, new Vector3(0.18f, -1, 0.02f));
+            arm.Direction.Hold(0.2f)
+                .Key(begin - 0.6f, new Vector3(0.28f, -0.85f, 0.45f))
+                .Hold(end + 0.9f)
+                .Key(end + 1.7f, new Vector3(0.18f, -1, 0.02f));
             arm.Bend.Hold(0.2f).Key(begin - 0.6f, new Vector3(88, 0, 0)).Hold(end + 0.9f).Key(end + 1.7f, new Vector3(14, 0, 0));
             arm.GoalWeight.Hold(begin - 0.6f).Key(begin + 0.15f, 1).Hold(end - 0.1f).Key(end + 0.8f, 0);
             arm.GoalAt = t => Rope(h, sign, (MathF.Max(0, t - begin) / beat) + offset);
@@ -61,8 +64,10 @@ internal static class HaulRopeScene
     {
         var u = phase - MathF.Floor(phase);
         const float pull = 0.62f;
-        float near = 0.215f * h, far = 0.375f * h;
-        float z, y;
+        float near = 0.215f * h,
+            far = 0.375f * h;
+        float z,
+            y;
         if (u < pull)
         {
             var e = CubicSpline.MinimumJerk(u / pull);

@@ -9,7 +9,8 @@ namespace Eidolon.StandIns.Scenes;
 /// <summary>A performed scene: the truth that the devices then see.</summary>
 public sealed class Performance
 {
-    private Performance(string name, float seconds, IReadOnlyList<Actor> actors, IReadOnlyList<Prop> props, string note) => (Name, Seconds, Actors, Props, Note) = (name, seconds, actors, props, note);
+    private Performance(string name, float seconds, IReadOnlyList<Actor> actors, IReadOnlyList<Prop> props, string note) =>
+        (Name, Seconds, Actors, Props, Note) = (name, seconds, actors, props, note);
 
     public string Name { get; }
 
@@ -27,26 +28,35 @@ public sealed class Performance
 
     internal static Performance Render(ScenePlan plan, int take, float rate)
     {
-        var actors = plan.Cast.Select(cast =>
-        {
-            var animator = new BodyAnimator(cast.Person, cast.Choreography, rate);
-            var motion = animator.Render();
-            var plants = new List<Plant>();
-            for (var side = 0; side < 2; side++)
+        var actors = plan
+            .Cast.Select(cast =>
             {
-                foreach (var fall in animator.Feet[side].Falls)
+                var animator = new BodyAnimator(cast.Person, cast.Choreography, rate);
+                var motion = animator.Render();
+                var plants = new List<Plant>();
+                for (var side = 0; side < 2; side++)
                 {
-                    int a = Math.Max(0, (int)MathF.Ceiling(fall.Down * rate)), b = (int)MathF.Min(motion.FrameCount - 1, MathF.Floor(MathF.Min(fall.Up, 1e6f) * rate));
-                    if (b > a)
+                    foreach (var fall in animator.Feet[side].Falls)
                     {
-                        plants.Add(new Plant(side == 0 ? BodyRole.FootL : BodyRole.FootR, a, b));
+                        int a = Math.Max(0, (int)MathF.Ceiling(fall.Down * rate)),
+                            b = (int)MathF.Min(motion.FrameCount - 1, MathF.Floor(MathF.Min(fall.Up, 1e6f) * rate));
+                        if (b > a)
+                        {
+                            plants.Add(new Plant(side == 0 ? BodyRole.FootL : BodyRole.FootR, a, b));
+                        }
                     }
                 }
-            }
 
-            return new Actor(cast.Person, motion, plants, (cast.Person.Seed * 131) + take);
-        }).ToArray();
-        return new Performance(plan.Name, plan.Duration, actors, [.. plan.Props.Select(p => Carry(p, actors[p.Holder].Motion, rate))], plan.Note);
+                return new Actor(cast.Person, motion, plants, (cast.Person.Seed * 131) + take);
+            })
+            .ToArray();
+        return new Performance(
+            plan.Name,
+            plan.Duration,
+            actors,
+            [.. plan.Props.Select(p => Carry(p, actors[p.Holder].Motion, rate))],
+            plan.Note
+        );
     }
 
     private static Prop Carry(SceneProp planned, Motion holder, float rate)

@@ -5,7 +5,9 @@ namespace Eidolon.StandIns.Scenes;
 /// <summary>The scenes that can be performed, by name.</summary>
 public static class SceneCatalog
 {
-    private static readonly Dictionary<string, (int Slate, string Who, Func<Person, int, ScenePlan> Plan)> Scenes = new(StringComparer.OrdinalIgnoreCase)
+    private static readonly Dictionary<string, (int Slate, string Who, Func<Person, int, ScenePlan> Plan)> Scenes = new(
+        StringComparer.OrdinalIgnoreCase
+    )
     {
         ["rom"] = (1, "Ines", RomScene.Plan),
         ["lamp-walk"] = (9, "Ines", LampWalkScene.Plan),

@@ -58,7 +58,16 @@ public static class WitnessSimulator
         return values;
     }
 
-    private static void Points(Span<float> row, CameraModel camera, Vector3 eye, Performance.Actor actor, Quaternion[] turns, Vector3[] places, (Vector3, Vector3, float)[] capsules, Random random)
+    private static void Points(
+        Span<float> row,
+        CameraModel camera,
+        Vector3 eye,
+        Performance.Actor actor,
+        Quaternion[] turns,
+        Vector3[] places,
+        (Vector3, Vector3, float)[] capsules,
+        Random random
+    )
     {
         var body = actor.Motion.Skeleton;
         for (var i = 0; i < WitnessPoints.BodyCount; i++)
@@ -76,18 +85,40 @@ public static class WitnessSimulator
                 // A relaxed open hand: five fingers of four points fan out from the palm.
                 var (finger, along) = k == 0 ? (2, 0.02f) : ((k - 1) / 4, 0.035f + (((k - 1) % 4) * 0.014f));
                 var place = new Vector3((side == 0 ? 1 : -1) * along, 0, (2 - finger) * (k == 0 ? 0 : 0.010f)) * actor.Person.Stature;
-                One(row, WitnessPoints.BodyCount + (side * WitnessPoints.HandCount) + k, camera, eye, places[j] + Vector3.Transform(place, turns[j]), capsules, random);
+                One(
+                    row,
+                    WitnessPoints.BodyCount + (side * WitnessPoints.HandCount) + k,
+                    camera,
+                    eye,
+                    places[j] + Vector3.Transform(place, turns[j]),
+                    capsules,
+                    random
+                );
             }
         }
     }
 
-    private static void One(Span<float> row, int i, CameraModel camera, Vector3 eye, Vector3 place, (Vector3, Vector3, float)[] capsules, Random random)
+    private static void One(
+        Span<float> row,
+        int i,
+        CameraModel camera,
+        Vector3 eye,
+        Vector3 place,
+        (Vector3, Vector3, float)[] capsules,
+        Random random
+    )
     {
         var inside = camera.TryProject(place, out var u, out var v);
         var clear = inside && !BodyVolume.Hides(capsules, eye, place + (Vector3.Normalize(eye - place) * 0.08f));
-        var confidence = !inside || random.NextSingle() < 0.02f ? 0 : clear ? 0.85f + (0.14f * random.NextSingle()) : 0.25f + (0.25f * random.NextSingle());
+        var confidence =
+            !inside || random.NextSingle() < 0.02f ? 0
+            : clear ? 0.85f + (0.14f * random.NextSingle())
+            : 0.25f + (0.25f * random.NextSingle());
         var noise = clear ? 3f : 14f;
-        (row[i * 3], row[(i * 3) + 1], row[(i * 3) + 2]) = confidence == 0 ? (0, 0, 0) : ((float)u + (MarkerSimulator.Gauss(random) * noise), (float)v + (MarkerSimulator.Gauss(random) * noise), confidence);
+        (row[i * 3], row[(i * 3) + 1], row[(i * 3) + 2]) =
+            confidence == 0
+                ? (0, 0, 0)
+                : ((float)u + (MarkerSimulator.Gauss(random) * noise), (float)v + (MarkerSimulator.Gauss(random) * noise), confidence);
     }
 
     private static void Draw(Span<float> strokes, CameraModel camera, Vector3 eye, (Vector3 A, Vector3 B, float R)[] capsules)
@@ -100,7 +131,13 @@ public static class WitnessSimulator
             if (camera.TryProject(b, out var ub, out var vb) && seen)
             {
                 var wide = 2 * r * camera.Focal / (((a + b) / 2) - eye).Length();
-                (strokes[n], strokes[n + 1], strokes[n + 2], strokes[n + 3], strokes[n + 4]) = ((float)ua, (float)va, (float)ub, (float)vb, (float)wide);
+                (strokes[n], strokes[n + 1], strokes[n + 2], strokes[n + 3], strokes[n + 4]) = (
+                    (float)ua,
+                    (float)va,
+                    (float)ub,
+                    (float)vb,
+                    (float)wide
+                );
                 n += StrokeValues;
             }
         }

@@ -3,5 +3,9 @@ namespace Eidolon.Storage.Model;
 /// <summary>Where a job is.</summary>
 public enum JobState
 {
-    Waiting, Running, Done, Stopped, Failed,
+    Waiting,
+    Running,
+    Done,
+    Stopped,
+    Failed,
 }

@@ -3,5 +3,6 @@ namespace Eidolon.Storage.Model;
 /// <summary>Where a take is in its recording.</summary>
 public enum TakeState
 {
-    Recording, Kept,
+    Recording,
+    Kept,
 }

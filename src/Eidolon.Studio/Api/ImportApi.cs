@@ -13,8 +13,12 @@ public static class ImportApi
 
     public static void Map(WebApplication app)
     {
-        app.MapGet("/api/import/{id}", (string id, ImportDesk desk) => desk.Find(id) is not { } item ? Results.NotFound() : Results.Json(About(item)));
-        app.MapGet("/api/import/{id}/points", (string id, ImportDesk desk) => desk.Find(id) is not { } item ? Results.NotFound() : Results.Bytes(Points(item), "application/octet-stream"));
+        app.MapGet("/api/import/{id}", (string id, ImportDesk desk) =>
+            desk.Find(id) is not { } item ? Results.NotFound() : Results.Json(About(item))
+        );
+        app.MapGet("/api/import/{id}/points", (string id, ImportDesk desk) =>
+            desk.Find(id) is not { } item ? Results.NotFound() : Results.Bytes(Points(item), "application/octet-stream")
+        );
     }
 
     private static object About(ImportDesk.Item item)
@@ -22,7 +26,14 @@ public static class ImportApi
         var file = item.File.Corrected(item.Settings);
         var names = file.Markers?.Names ?? [.. file.Motion!.Skeleton.Joints.Select(j => j.Name)];
         var links = file.Motion is { } m ? m.Skeleton.Joints.Select((j, i) => new[] { j.Parent, i }).Where(l => l[0] >= 0).ToArray() : [];
-        return new { names, links, frames = Math.Min(MostFrames, file.FrameCount), rate = file.FrameRate / Step(file), motion = file.Motion is not null };
+        return new
+        {
+            names,
+            links,
+            frames = Math.Min(MostFrames, file.FrameCount),
+            rate = file.FrameRate / Step(file),
+            motion = file.Motion is not null,
+        };
     }
 
     private static int Step(ImportedFile file) => Math.Max(1, (file.FrameCount + MostFrames - 1) / MostFrames);

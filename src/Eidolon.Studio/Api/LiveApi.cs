@@ -18,11 +18,25 @@ public static class LiveApi
     public static void Map(WebApplication app)
     {
         app.MapGet("/api/live/scene", Scene);
-        app.MapGet("/api/live/witness/{camera:int}", (int camera, WitnessCheck witness) => Results.Bytes(MemoryMarshal.AsBytes<float>(witness.Latest(camera - 1)).ToArray(), "application/octet-stream"));
-        app.MapGet("/api/live/field", (SuitCheck suit) => Results.Json(new { trace = suit.Trace, spots = suit.Spots.Select(s => new[] { s.X, s.Z, s.Field }), earth = StandIns.Inertial.RoomField.Earth.Length() }));
-        app.MapGet("/api/live/pictures", (LiveStage stage) => Results.Json(stage.Pictures.Select(p => p is { } x ? new { u = x.U, v = x.V } : null)));
+        app.MapGet("/api/live/witness/{camera:int}", (int camera, WitnessCheck witness) =>
+            Results.Bytes(MemoryMarshal.AsBytes<float>(witness.Latest(camera - 1)).ToArray(), "application/octet-stream")
+        );
+        app.MapGet("/api/live/field", (SuitCheck suit) => Results.Json(
+                new
+                {
+                    trace = suit.Trace,
+                    spots = suit.Spots.Select(s => new[] { s.X, s.Z, s.Field }),
+                    earth = StandIns.Inertial.RoomField.Earth.Length(),
+                }
+            ));
+        app.MapGet("/api/live/pictures", (LiveStage stage) =>
+            Results.Json(stage.Pictures.Select(p => p is { } x ? new { u = x.U, v = x.V } : null))
+        );
         app.MapGet("/files/cameras.json", async (EidolonDb db, CancellationToken cancel) =>
-            await db.Calibrations.AsNoTracking().OrderByDescending(c => c.Id).Select(c => c.Cameras).FirstOrDefaultAsync(cancel) is { } json ? Results.File(System.Text.Encoding.UTF8.GetBytes(json), "application/json", "cameras.json") : Results.NotFound());
+            await db.Calibrations.AsNoTracking().OrderByDescending(c => c.Id).Select(c => c.Cameras).FirstOrDefaultAsync(cancel) is { } json
+                ? Results.File(System.Text.Encoding.UTF8.GetBytes(json), "application/json", "cameras.json")
+                : Results.NotFound()
+        );
     }
 
     private static IResult Scene(LiveStage stage, LiveCast cast, IDbContextFactory<EidolonDb> factory)
@@ -34,19 +48,56 @@ public static class LiveApi
         {
             ["slots"] = LiveStage.Slots,
             ["cameras"] = new JsonArray([.. (ring?.Cameras ?? []).Select(Camera)]),
-            ["cells"] = ring is null ? [] : new JsonArray([.. FloorCoverage.Of(ring, CaptureVolume.Size.X, CaptureVolume.Size.Z).Select(c => (JsonNode)new JsonArray(Math.Round(c.X, 2), Math.Round(c.Z, 2), c.Cameras))]),
-            ["bodies"] = new JsonArray([.. stage.Performers.Select(name => db.Performers.AsNoTracking().FirstOrDefault(p => p.Name == name)).Where(p => p is { Body.Length: > 0 }).Select(p =>
-            {
-                var performer = PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(p!.Body), p.Name);
-                var markers = performer.Markers.Where(m => stage.Part.Has(performer.Skeleton[m.Joint].Role!.Value)).Select(m => m.Name).ToList();
-                return (JsonNode)new JsonObject
-                {
-                    ["figure"] = StageApi.Figure("performer", p.Name, $"/figures/performer/{p.Name}.glb", new Motion(performer.Skeleton, 120, 1)),
-                    ["markers"] = new JsonArray([.. markers.Select(m => (JsonNode)new JsonObject { ["name"] = m, ["side"] = StageApi.SideOf(set, m) })]),
-                    ["links"] = new JsonArray([.. set.Links.Select(l => (A: markers.IndexOf(l.A), B: markers.IndexOf(l.B))).Where(l => l.A >= 0 && l.B >= 0).Select(l => (JsonNode)new JsonArray(l.A, l.B))]),
-                };
-            })]),
-            ["props"] = new JsonArray([.. cast.Props().Select(p => (JsonNode)new JsonObject { ["name"] = p.Name, ["markers"] = new JsonArray([.. p.Markers.Select(m => (JsonNode)new JsonArray(m.X, m.Y, m.Z))]) })]),
+            ["cells"] = ring is null
+                ? []
+                : new JsonArray([
+                    .. FloorCoverage
+                        .Of(ring, CaptureVolume.Size.X, CaptureVolume.Size.Z)
+                        .Select(c => (JsonNode)new JsonArray(Math.Round(c.X, 2), Math.Round(c.Z, 2), c.Cameras)),
+                ]),
+            ["bodies"] = new JsonArray([
+                .. stage
+                    .Performers.Select(name => db.Performers.AsNoTracking().FirstOrDefault(p => p.Name == name))
+                    .Where(p => p is { Body.Length: > 0 })
+                    .Select(p =>
+                    {
+                        var performer = PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(p!.Body), p.Name);
+                        var markers = performer
+                            .Markers.Where(m => stage.Part.Has(performer.Skeleton[m.Joint].Role!.Value))
+                            .Select(m => m.Name)
+                            .ToList();
+                        return (JsonNode)
+                            new JsonObject
+                            {
+                                ["figure"] = StageApi.Figure(
+                                    "performer",
+                                    p.Name,
+                                    $"/figures/performer/{p.Name}.glb",
+                                    new Motion(performer.Skeleton, 120, 1)
+                                ),
+                                ["markers"] = new JsonArray([
+                                    .. markers.Select(m => (JsonNode)new JsonObject { ["name"] = m, ["side"] = StageApi.SideOf(set, m) }),
+                                ]),
+                                ["links"] = new JsonArray([
+                                    .. set
+                                        .Links.Select(l => (A: markers.IndexOf(l.A), B: markers.IndexOf(l.B)))
+                                        .Where(l => l.A >= 0 && l.B >= 0)
+                                        .Select(l => (JsonNode)new JsonArray(l.A, l.B)),
+                                ]),
+                            };
+                    }),
+            ]),
+            ["props"] = new JsonArray([
+                .. cast.Props()
+                    .Select(p =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["name"] = p.Name,
+                                ["markers"] = new JsonArray([.. p.Markers.Select(m => (JsonNode)new JsonArray(m.X, m.Y, m.Z))]),
+                            }
+                    ),
+            ]),
         };
         return Results.Json(json);
     }
@@ -61,6 +112,11 @@ public static class LiveApi
             return [Math.Round(d.X, 4), Math.Round(d.Y, 4), Math.Round(d.Z, 4)];
         }
 
-        return new JsonObject { ["name"] = c.Name, ["place"] = new JsonArray(Math.Round(p.X, 4), Math.Round(p.Y, 4), Math.Round(p.Z, 4)), ["corners"] = new JsonArray(Corner(0, 0), Corner(c.Width, 0), Corner(c.Width, c.Height), Corner(0, c.Height)) };
+        return new JsonObject
+        {
+            ["name"] = c.Name,
+            ["place"] = new JsonArray(Math.Round(p.X, 4), Math.Round(p.Y, 4), Math.Round(p.Z, 4)),
+            ["corners"] = new JsonArray(Corner(0, 0), Corner(c.Width, 0), Corner(c.Width, c.Height), Corner(0, c.Height)),
+        };
     }
 }

@@ -1,8 +1,8 @@
 using System.Runtime.InteropServices;
-using Eidolon.Core.Cleaning;
-using Eidolon.Core.Markers;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Quality;
 using Eidolon.Studio.Services;
@@ -19,8 +19,16 @@ public static class SampleApi
         take.MapGet("/path", Path);
         take.MapGet("/preview", Preview);
         take.MapGet("/smoothing", Smoothing);
-        take.MapGet("/remedies", (string kind, string subject, string? other, int start, int end) =>
-            Results.Json(Remedies.For(kind, subject, other ?? string.Empty, start, end).Select(r => new { words = r.Words, operation = r.Entry.Operation, parameters = r.Entry.Parameters })));
+        take.MapGet("/remedies", (string kind, string subject, string? other, int start, int end) => Results.Json(
+                Remedies
+                    .For(kind, subject, other ?? string.Empty, start, end)
+                    .Select(r => new
+                    {
+                        words = r.Words,
+                        operation = r.Entry.Operation,
+                        parameters = r.Entry.Parameters,
+                    })
+            ));
     }
 
     /// <summary>Frames [from, to), frame by frame, three little-endian float32 a marker; of the present state or, by its name, another of this take.</summary>
@@ -34,7 +42,9 @@ public static class SampleApi
 
         var first = Math.Clamp(from ?? 0, 0, markers.FrameCount);
         var last = Math.Clamp(to ?? markers.FrameCount, first, markers.FrameCount);
-        return Binary(MemoryMarshal.AsBytes(markers.Positions.AsSpan(first * markers.MarkerCount, (last - first) * markers.MarkerCount)).ToArray());
+        return Binary(
+            MemoryMarshal.AsBytes(markers.Positions.AsSpan(first * markers.MarkerCount, (last - first) * markers.MarkerCount)).ToArray()
+        );
     }
 
     /// <summary>
@@ -45,7 +55,9 @@ public static class SampleApi
     {
         var open = await takes.Open(id, cancel);
         response.Headers["X-State"] = open.State;
-        return await Find(id, since, takes, cancel) is { } before && open.Data.Markers is { } after && before.FrameCount == after.FrameCount ? Binary(since == open.State ? [] : Write(before, after)) : Binary([]);
+        return await Find(id, since, takes, cancel) is { } before && open.Data.Markers is { } after && before.FrameCount == after.FrameCount
+            ? Binary(since == open.State ? [] : Write(before, after))
+            : Binary([]);
     }
 
     /// <summary>One marker's way through another state of the take: float32 x, y, z a frame; empty where it is not there.</summary>
@@ -81,8 +93,12 @@ public static class SampleApi
         try
         {
             var before = (await takes.Open(id, cancel)).Data.Markers!;
-            var after = (await takes.Propose(id, OperationRegistry.Find(operation).Entry(JsonNode.Parse(parameters) as JsonObject), cancel)).Data.Markers!;
-            return before.FrameCount == after.FrameCount ? Binary(Write(before, after)) : Results.BadRequest("That changes the length of the take: it cannot be shown before it is done.");
+            var after = (await takes.Propose(id, OperationRegistry.Find(operation).Entry(JsonNode.Parse(parameters) as JsonObject), cancel))
+                .Data
+                .Markers!;
+            return before.FrameCount == after.FrameCount
+                ? Binary(Write(before, after))
+                : Results.BadRequest("That changes the length of the take: it cannot be shown before it is done.");
         }
         catch (Exception e) when (e is ArgumentException or JsonException)
         {

@@ -1,12 +1,12 @@
-using Eidolon.Core.Cleaning;
-using Eidolon.Core.Labelling;
-using Eidolon.Core.Solving;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using System.Text.Json.Nodes;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
 using Eidolon.Storage;
 using Eidolon.Studio.Lanes;
 using Eidolon.Studio.Services;
@@ -33,14 +33,30 @@ public static class StageApi
         api.MapGet("/handoffs/{file:int}", async (int id, int file, EidolonDb db, CancellationToken cancel) =>
         {
             var h = await db.HandOffs.AsNoTracking().FirstOrDefaultAsync(x => x.Id == file && x.TakeId == id, cancel);
-            return h is null ? Results.NotFound() : Results.File(h.Data, h.FileName.EndsWith(".glb", StringComparison.Ordinal) ? "model/gltf-binary" : "text/plain", h.FileName);
+            return h is null
+                ? Results.NotFound()
+                : Results.File(
+                    h.Data,
+                    h.FileName.EndsWith(".glb", StringComparison.Ordinal) ? "model/gltf-binary" : "text/plain",
+                    h.FileName
+                );
         });
         app.MapGet("/figures/performer/{name}.glb", async (string name, EidolonDb db, CancellationToken cancel) =>
-            await db.Performers.AsNoTracking().Where(p => p.Name == name).Select(p => p.Figure).FirstOrDefaultAsync(cancel) is { Length: > 0 } glb ? Results.File(glb, "model/gltf-binary") : Results.NotFound());
+            await db.Performers.AsNoTracking().Where(p => p.Name == name).Select(p => p.Figure).FirstOrDefaultAsync(cancel)
+                is { Length: > 0 } glb
+                ? Results.File(glb, "model/gltf-binary")
+                : Results.NotFound()
+        );
         app.MapGet("/figures/take/{id:int}.glb", async (int id, TakeService takes, CancellationToken cancel) =>
-            (await takes.Open(id, cancel)).Data.Performer is { } motion ? Results.File(TakeImport.Figure(motion, "figure"), "model/gltf-binary") : Results.NotFound());
+            (await takes.Open(id, cancel)).Data.Performer is { } motion
+                ? Results.File(TakeImport.Figure(motion, "figure"), "model/gltf-binary")
+                : Results.NotFound()
+        );
         app.MapGet("/figures/character/{name}.glb", async (string name, EidolonDb db, CancellationToken cancel) =>
-            await db.Characters.AsNoTracking().Where(p => p.Name == name).Select(p => p.Glb).FirstOrDefaultAsync(cancel) is { } glb ? Results.File(glb, "model/gltf-binary") : Results.NotFound());
+            await db.Characters.AsNoTracking().Where(p => p.Name == name).Select(p => p.Glb).FirstOrDefaultAsync(cancel) is { } glb
+                ? Results.File(glb, "model/gltf-binary")
+                : Results.NotFound()
+        );
     }
 
     private static IResult Binary(byte[] bytes) => Results.Bytes(bytes, "application/octet-stream");
@@ -69,13 +85,38 @@ public static class StageApi
         var set = open.Resources.MarkerSet();
         var json = new JsonObject
         {
-            ["id"] = id, ["name"] = open.Take.Name, ["step"] = step, ["state"] = open.State, ["frameRate"] = open.Take.FrameRate, ["frameCount"] = (step is "assemble" or "polish" or "export" ? open.Data.Final?.FrameCount : null) ?? markers.FrameCount,
-            ["markers"] = new JsonArray([.. markers.Names.Select(n => (JsonNode)new JsonObject { ["name"] = n, ["side"] = SideOf(set, n), ["named"] = !MarkerNames.IsUnnamed(n) })]),
+            ["id"] = id,
+            ["name"] = open.Take.Name,
+            ["step"] = step,
+            ["state"] = open.State,
+            ["frameRate"] = open.Take.FrameRate,
+            ["frameCount"] = (step is "assemble" or "polish" or "export" ? open.Data.Final?.FrameCount : null) ?? markers.FrameCount,
+            ["markers"] = new JsonArray([
+                .. markers.Names.Select(n =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["name"] = n,
+                            ["side"] = SideOf(set, n),
+                            ["named"] = !MarkerNames.IsUnnamed(n),
+                        }
+                ),
+            ]),
             ["links"] = Links(set, markers),
-            ["figures"] = Figures(open, step), ["figureState"] = string.Join(',', open.Take.Ledger.Where(l => l.On && l.Operation is "solve" or "retarget" or "assemble" or "layer" or "trim").Select(l => l.Id)), ["markerFrames"] = markers.FrameCount,
+            ["figures"] = Figures(open, step),
+            ["figureState"] = string.Join(
+                ',',
+                open.Take.Ledger.Where(l => l.On && l.Operation is "solve" or "retarget" or "assemble" or "layer" or "trim")
+                    .Select(l => l.Id)
+            ),
+            ["markerFrames"] = markers.FrameCount,
             ["contacts"] = step is "clean" or "solve" ? Contacts(open) : new JsonArray(),
             ["lanes"] = LaneBuilder.Build(open, notes.Gaps(open.Hash, open.Data), step ?? "clean"),
-            ["pinned"] = new JsonArray([.. open.Take.Ledger.Where(l => l.On && l.Operation == "set-label").Select(l => JsonNode.Parse(l.Parameters)!["name"]?.DeepClone())]),
+            ["pinned"] = new JsonArray([
+                .. open
+                    .Take.Ledger.Where(l => l.On && l.Operation == "set-label")
+                    .Select(l => JsonNode.Parse(l.Parameters)!["name"]?.DeepClone()),
+            ]),
         };
         return Results.Json(json);
     }
@@ -88,14 +129,36 @@ public static class StageApi
             return [];
         }
 
-        return new JsonArray([.. ContactEdits.Apply(PointContacts.Find(motion), open.Data.Contacts).Select(c => (Contact: c, Joint: motion.Skeleton.IndexOf(PointContacts.RoleOf(c)))).Where(x => x.Joint >= 0)
-            .Select(x => (JsonNode)new JsonArray(0, x.Joint, x.Contact.Start, x.Contact.End, x.Contact.Side.ToString()))]);
+        return new JsonArray([
+            .. ContactEdits
+                .Apply(PointContacts.Find(motion), open.Data.Contacts)
+                .Select(c => (Contact: c, Joint: motion.Skeleton.IndexOf(PointContacts.RoleOf(c))))
+                .Where(x => x.Joint >= 0)
+                .Select(x => (JsonNode)new JsonArray(0, x.Joint, x.Contact.Start, x.Contact.End, x.Contact.Side.ToString())),
+        ]);
     }
 
-    internal static string SideOf(MarkerSet set, string name) => set.Find(MarkerNames.Split(name).Marker) is { } m ? BodyRoles.Side(m.Segment) is 'C' && name[^1] is 'L' or 'R' ? name[^1].ToString() : BodyRoles.Side(m.Segment).ToString() : "N";
+    internal static string SideOf(MarkerSet set, string name) =>
+        set.Find(MarkerNames.Split(name).Marker) is { } m
+            ? BodyRoles.Side(m.Segment) is 'C' && name[^1] is 'L' or 'R'
+                ? name[^1].ToString()
+                : BodyRoles.Side(m.Segment).ToString()
+            : "N";
 
     /// <summary>Both columns of each link and its usual length, metres.</summary>
-    private static JsonArray Links(MarkerSet set, MarkerTake take) => new([.. TakeLinks.Of(take, set).Select(l => (JsonNode)new JsonArray(l.A, l.B, Math.Round(TakeLinks.Lengths(take, l.A, l.B, 60) is { Count: > 0 } lengths ? lengths[lengths.Count / 2] : 0, 4)))]);
+    private static JsonArray Links(MarkerSet set, MarkerTake take) =>
+        new([
+            .. TakeLinks
+                .Of(take, set)
+                .Select(l =>
+                    (JsonNode)
+                        new JsonArray(
+                            l.A,
+                            l.B,
+                            Math.Round(TakeLinks.Lengths(take, l.A, l.B, 60) is { Count: > 0 } lengths ? lengths[lengths.Count / 2] : 0, 4)
+                        )
+                ),
+        ]);
 
     private static JsonArray Figures(OpenTake open, string? step)
     {
@@ -103,12 +166,23 @@ public static class StageApi
         var late = step is "assemble" or "polish" or "export";
         if (open.Data.Performer is { } p && !(late && open.Data.Character is not null))
         {
-            figures.Add((JsonNode)Figure("performer", open.FirstPerformer, open.Data.Markers!.MarkerCount == 0 ? $"/figures/take/{open.Take.Id}.glb" : $"/figures/performer/{open.FirstPerformer}.glb", p));
+            figures.Add(
+                (JsonNode)Figure(
+                    "performer",
+                    open.FirstPerformer,
+                    open.Data.Markers!.MarkerCount == 0
+                        ? $"/figures/take/{open.Take.Id}.glb"
+                        : $"/figures/performer/{open.FirstPerformer}.glb",
+                    p
+                )
+            );
         }
 
         if (open.Data.Character is { } c && step is "retarget" or "assemble" or "polish" or "export" && open.Data.Character is { } motion)
         {
-            figures.Add((JsonNode)Figure("character", open.Data.CharacterName!, $"/figures/character/{open.Data.CharacterName}.glb", motion));
+            figures.Add(
+                (JsonNode)Figure("character", open.Data.CharacterName!, $"/figures/character/{open.Data.CharacterName}.glb", motion)
+            );
         }
 
         return figures;
@@ -119,11 +193,24 @@ public static class StageApi
         var s = motion.Skeleton;
         return new JsonObject
         {
-            ["kind"] = kind, ["name"] = name, ["mesh"] = mesh, ["frames"] = motion.FrameCount, ["pelvis"] = Math.Max(0, s.IndexOf(BodyRole.Pelvis)),
-            ["joints"] = new JsonArray([.. s.Joints.Select(j => (JsonNode)new JsonObject
-            {
-                ["name"] = j.Name, ["parent"] = j.Parent, ["role"] = j.Role?.ToString(), ["side"] = j.Role is { } r ? BodyRoles.Side(r).ToString() : "C", ["offset"] = new JsonArray(j.Offset.X, j.Offset.Y, j.Offset.Z),
-            })]),
+            ["kind"] = kind,
+            ["name"] = name,
+            ["mesh"] = mesh,
+            ["frames"] = motion.FrameCount,
+            ["pelvis"] = Math.Max(0, s.IndexOf(BodyRole.Pelvis)),
+            ["joints"] = new JsonArray([
+                .. s.Joints.Select(j =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["name"] = j.Name,
+                            ["parent"] = j.Parent,
+                            ["role"] = j.Role?.ToString(),
+                            ["side"] = j.Role is { } r ? BodyRoles.Side(r).ToString() : "C",
+                            ["offset"] = new JsonArray(j.Offset.X, j.Offset.Y, j.Offset.Z),
+                        }
+                ),
+            ]),
         };
     }
 
@@ -131,7 +218,11 @@ public static class StageApi
     private static async Task<IResult> Suggestions(int id, string dot, int frame, TakeService takes, CancellationToken cancel)
     {
         var open = await takes.Open(id, cancel);
-        return Results.Json(NameSuggestions.For(open.Data.Markers!, open.Resources.MarkerSet(), open.Resources.KnownPerformers(), dot, frame).Select(s => new { name = s.Name, share = Math.Round(s.Share, 3) }));
+        return Results.Json(
+            NameSuggestions
+                .For(open.Data.Markers!, open.Resources.MarkerSet(), open.Resources.KnownPerformers(), dot, frame)
+                .Select(s => new { name = s.Name, share = Math.Round(s.Share, 3) })
+        );
     }
 
     /// <summary>What each method would put into one gap, nearest first, and how far off it is expected to be.</summary>
@@ -153,14 +244,26 @@ public static class StageApi
 
         var model = open.Data.Performer is null ? null : CarriedMarkers.Of(open.Resources.Performer(), take, cancel);
         var proposals = GapFiller.Proposals(take, open.Resources.MarkerSet(), m, g, model);
-        return Results.Json(new JsonObject
-        {
-            ["marker"] = m, ["start"] = g.Start, ["end"] = g.End,
-            ["proposals"] = new JsonArray([.. proposals.Select(p => (JsonNode)new JsonObject
+        return Results.Json(
+            new JsonObject
             {
-                ["method"] = p.Method.ToString().ToLowerInvariant(), ["expected"] = double.IsNaN(p.Expected) ? null : Math.Round(p.Expected * 1000, 2),
-                ["points"] = new JsonArray([.. p.Values.SelectMany(v => new[] { v.X, v.Y, v.Z }).Select(v => (JsonNode)Math.Round(v, 5))]),
-            })]),
-        });
+                ["marker"] = m,
+                ["start"] = g.Start,
+                ["end"] = g.End,
+                ["proposals"] = new JsonArray([
+                    .. proposals.Select(p =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["method"] = p.Method.ToString().ToLowerInvariant(),
+                                ["expected"] = double.IsNaN(p.Expected) ? null : Math.Round(p.Expected * 1000, 2),
+                                ["points"] = new JsonArray([
+                                    .. p.Values.SelectMany(v => new[] { v.X, v.Y, v.Z }).Select(v => (JsonNode)Math.Round(v, 5)),
+                                ]),
+                            }
+                    ),
+                ]),
+            }
+        );
     }
 }

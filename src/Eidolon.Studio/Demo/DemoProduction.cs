@@ -26,9 +26,15 @@ public static class DemoProduction
     /// <summary>Steps: 0 recorded, 1 labelled, 2 cleaned, 3 solved, 4 retargeted.</summary>
     private static readonly Planned[] Plan =
     [
-        new("lamp-walk", "Ines", 1, true, "Good light, keep", "Lamplighter", 4), new("lamp-walk", "Ines", 2, false, "Turned too early", "", 1), new("lamp-walk", "Ines", 3, false, "", "", 0),
-        new("haul-rope", "Tobi", 1, false, "", "", 0), new("haul-rope", "Tobi", 2, false, "Second choice", "Stevedore", 4), new("haul-rope", "Tobi", 3, true, "Strong pull, gaps at the wrists", "", 1),
-        new("gangplank-hop", "Tobi", 1, false, "", "", 3), new("gangplank-hop", "Tobi", 2, true, "Best landing", "Stevedore", 4), new("deck-crouch", "Ines, Tobi", 1, false, "Never a clear pose", "", 0),
+        new("lamp-walk", "Ines", 1, true, "Good light, keep", "Lamplighter", 4),
+        new("lamp-walk", "Ines", 2, false, "Turned too early", "", 1),
+        new("lamp-walk", "Ines", 3, false, "", "", 0),
+        new("haul-rope", "Tobi", 1, false, "", "", 0),
+        new("haul-rope", "Tobi", 2, false, "Second choice", "Stevedore", 4),
+        new("haul-rope", "Tobi", 3, true, "Strong pull, gaps at the wrists", "", 1),
+        new("gangplank-hop", "Tobi", 1, false, "", "", 3),
+        new("gangplank-hop", "Tobi", 2, true, "Best landing", "Stevedore", 4),
+        new("deck-crouch", "Ines, Tobi", 1, false, "Never a clear pose", "", 0),
     ];
 
     public static async Task MakeIfMissing(IServiceProvider services, Action<string> say, CancellationToken cancel = default)
@@ -62,10 +68,25 @@ public static class DemoProduction
         var ring = await Calibrate(db, production, cancel);
         foreach (var prop in HarbourProps.All)
         {
-            db.Props.Add(new PropRow { ProductionId = production.Id, Name = prop.Name, Markers = RigidBodyJson.Write(prop), Tie = "model" });
+            db.Props.Add(
+                new PropRow
+                {
+                    ProductionId = production.Id,
+                    Name = prop.Name,
+                    Markers = RigidBodyJson.Write(prop),
+                    Tie = "model",
+                }
+            );
         }
 
-        db.MarkerSets.Add(new MarkerSetRow { ProductionId = production.Id, Name = HarbourMarkers.Set().Name, Json = MarkerSetJson.Write(HarbourMarkers.Set()) });
+        db.MarkerSets.Add(
+            new MarkerSetRow
+            {
+                ProductionId = production.Id,
+                Name = HarbourMarkers.Set().Name,
+                Json = MarkerSetJson.Write(HarbourMarkers.Set()),
+            }
+        );
         await db.SaveChangesAsync(cancel);
         say("performing crate-carry before the ring");
         await AddRingTake(db, quay, ring, cancel);
@@ -80,9 +101,22 @@ public static class DemoProduction
     private static async Task<CalibrationRow> Calibrate(EidolonDb db, Production production, CancellationToken cancel)
     {
         var truth = HarbourRing.True();
-        var (ring, report) = RingCalibration.Calibrate(PictureSimulator.See(WandWave.Wave(40), truth, 3), HarbourRing.Nominal, null, cancel);
+        var (ring, report) = RingCalibration.Calibrate(
+            PictureSimulator.See(WandWave.Wave(40), truth, 3),
+            HarbourRing.Nominal,
+            null,
+            cancel
+        );
         (ring, _) = GroundAlignment.Align(ring, PictureSimulator.See(WandWave.Ground(1), truth, 9));
-        var row = new CalibrationRow { ProductionId = production.Id, MadeUtc = DateTime.UtcNow, GroundUtc = DateTime.UtcNow, Cameras = CameraRingJson.Write(ring), ResidualPixels = report.ResidualPixels, Report = System.Text.Json.JsonSerializer.Serialize(report, System.Text.Json.JsonSerializerOptions.Web) };
+        var row = new CalibrationRow
+        {
+            ProductionId = production.Id,
+            MadeUtc = DateTime.UtcNow,
+            GroundUtc = DateTime.UtcNow,
+            Cameras = CameraRingJson.Write(ring),
+            ResidualPixels = report.ResidualPixels,
+            Report = System.Text.Json.JsonSerializer.Serialize(report, System.Text.Json.JsonSerializerOptions.Web),
+        };
         db.Calibrations.Add(row);
         await db.SaveChangesAsync(cancel);
         return row;
@@ -108,11 +142,18 @@ public static class DemoProduction
         var (performer, report) = PerformerCalibration.Calibrate(person.Name, rom, HarbourMarkers.Set(), cancel);
         var (motion, _) = TakeSolver.Solve(performer, rom.Range(0, Math.Min(rom.FrameCount, 2400)), cancel);
         take.Postures = Postures.Svg(motion);
-        db.Performers.Add(new PerformerRow
-        {
-            ProductionId = production.Id, Name = person.Name, Stature = performer.Stature, Body = PerformerJson.Write(performer), FitMillimetres = report.ResidualRms * 1000, ReferenceTakeId = take.Id,
-            Figure = GltfSkinWriter.Write(performer.Skeleton, BodyParts.Figure(performer.Skeleton), person.Name),
-        });
+        db.Performers.Add(
+            new PerformerRow
+            {
+                ProductionId = production.Id,
+                Name = person.Name,
+                Stature = performer.Stature,
+                Body = PerformerJson.Write(performer),
+                FitMillimetres = report.ResidualRms * 1000,
+                ReferenceTakeId = take.Id,
+                Figure = GltfSkinWriter.Write(performer.Skeleton, BodyParts.Figure(performer.Skeleton), person.Name),
+            }
+        );
         await db.SaveChangesAsync(cancel);
     }
 
@@ -122,7 +163,17 @@ public static class DemoProduction
         var skeleton = RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(glb, name + ".glb"), name).Skeleton, null, name);
         var check = RestCheck.Check(skeleton);
         var height = name == "Stevedore" ? 1.95f : 1.45f;
-        db.Characters.Add(new CharacterRow { ProductionId = production.Id, Name = name, Glb = glb, Verdict = check.Verdict.ToString(), Reasons = string.Join("; ", check.Reasons), Height = height });
+        db.Characters.Add(
+            new CharacterRow
+            {
+                ProductionId = production.Id,
+                Name = name,
+                Glb = glb,
+                Verdict = check.Verdict.ToString(),
+                Reasons = string.Join("; ", check.Reasons),
+                Height = height,
+            }
+        );
         await db.SaveChangesAsync(cancel);
     }
 
@@ -133,27 +184,63 @@ public static class DemoProduction
         var dots = SlotMaker.Make(seen, planned.Number);
         var slate = $"HL_{SceneCatalog.Slate(planned.Scene):000}_{planned.Scene}";
         var take = await Store(db, day, dots, slate, planned.Number, planned.Who, planned.Circled, planned.Note, cancel);
-        take.Props = planned.Scene switch { "lamp-walk" => "Lantern pole", "haul-rope" => "Bollard hook", _ => string.Empty };
+        take.Props = planned.Scene switch
+        {
+            "lamp-walk" => "Lantern pole",
+            "haul-rope" => "Bollard hook",
+            _ => string.Empty,
+        };
         await db.SaveChangesAsync(cancel);
         var takes = services.GetRequiredService<TakeService>();
         Entry[] entries =
         [
-            LabelOperations.Label.Entry(), MarkerOperations.Despike.Entry(), MarkerOperations.Fill.Entry(new JsonObject { ["method"] = "auto", ["longest"] = 60 }), MotionOperations.Solve.Entry(),
+            LabelOperations.Label.Entry(),
+            MarkerOperations.Despike.Entry(),
+            MarkerOperations.Fill.Entry(new JsonObject { ["method"] = "auto", ["longest"] = 60 }),
+            MotionOperations.Solve.Entry(),
             MotionOperations.Retarget.Entry(new JsonObject { ["character"] = planned.Character, ["travel"] = "scaled" }),
         ];
-        var count = planned.Steps switch { 0 => 0, 1 => 1, 2 => 3, 3 => 4, _ => 5 };
+        var count = planned.Steps switch
+        {
+            0 => 0,
+            1 => 1,
+            2 => 3,
+            3 => 4,
+            _ => 5,
+        };
         foreach (var entry in entries.Take(count))
         {
             await takes.Keep(take.Id, entry, null, cancel);
         }
     }
 
-    private static async Task<Take> Store(EidolonDb db, ShootDay day, MarkerTake samples, string setUp, int number, string performer, bool circled, string note, CancellationToken cancel)
+    private static async Task<Take> Store(
+        EidolonDb db,
+        ShootDay day,
+        MarkerTake samples,
+        string setUp,
+        int number,
+        string performer,
+        bool circled,
+        string note,
+        CancellationToken cancel
+    )
     {
         var take = new Take
         {
-            ShootDayId = day.Id, Name = $"{setUp}_{number:00}", SetUp = setUp, Number = number, Performer = performer, Circled = circled, Note = note, FrameRate = samples.FrameRate, FrameCount = samples.FrameCount,
-            Channels = string.Join('\n', samples.Names), RawHash = SampleStore.Hash(samples.Bytes).ToString("x"), State = TakeState.Kept, CreatedUtc = DateTime.UtcNow,
+            ShootDayId = day.Id,
+            Name = $"{setUp}_{number:00}",
+            SetUp = setUp,
+            Number = number,
+            Performer = performer,
+            Circled = circled,
+            Note = note,
+            FrameRate = samples.FrameRate,
+            FrameCount = samples.FrameCount,
+            Channels = string.Join('\n', samples.Names),
+            RawHash = SampleStore.Hash(samples.Bytes).ToString("x"),
+            State = TakeState.Kept,
+            CreatedUtc = DateTime.UtcNow,
         };
         db.Takes.Add(take);
         await db.SaveChangesAsync(cancel);

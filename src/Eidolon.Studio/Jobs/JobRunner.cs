@@ -58,9 +58,17 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, I
         var take = job.TakeId!.Value;
         return job.Kind switch
         {
-            RecipeService.JobKind => await services.GetRequiredService<RecipeService>().Run(take, (int)JsonNode.Parse(job.Parameters)!["recipe"]!, progress, cancel),
-            LedgerService.JobKind => await services.GetRequiredService<TakeService>().Replace(take, EntryList.Read(job.Parameters), progress, cancel),
-            _ => (await services.GetRequiredService<TakeService>().Keep(take, OperationRegistry.Find(job.Kind).Entry(JsonNode.Parse(job.Parameters) as JsonObject), progress, cancel)).Summary,
+            RecipeService.JobKind => await services
+                .GetRequiredService<RecipeService>()
+                .Run(take, (int)JsonNode.Parse(job.Parameters)!["recipe"]!, progress, cancel),
+            LedgerService.JobKind => await services
+                .GetRequiredService<TakeService>()
+                .Replace(take, EntryList.Read(job.Parameters), progress, cancel),
+            _ => (
+                await services
+                    .GetRequiredService<TakeService>()
+                    .Keep(take, OperationRegistry.Find(job.Kind).Entry(JsonNode.Parse(job.Parameters) as JsonObject), progress, cancel)
+            ).Summary,
         };
     }
 }

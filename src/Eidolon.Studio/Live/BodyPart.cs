@@ -5,7 +5,9 @@ namespace Eidolon.Studio.Live;
 /// <summary>What of a performer is tracked live.</summary>
 public enum BodyPart
 {
-    Whole, Upper, ArmsAndHead,
+    Whole,
+    Upper,
+    ArmsAndHead,
 }
 
 /// <summary>Which markers belong to a part.</summary>
@@ -14,6 +16,11 @@ public static class BodyParting
     public static bool Has(this BodyPart part, BodyRole role)
     {
         var leg = BodyRoles.Part(role).StartsWith("Leg", StringComparison.Ordinal);
-        return part switch { BodyPart.Whole => true, BodyPart.Upper => !leg, _ => !leg && role is not (BodyRole.Pelvis or BodyRole.SpineLower or BodyRole.SpineUpper) };
+        return part switch
+        {
+            BodyPart.Whole => true,
+            BodyPart.Upper => !leg,
+            _ => !leg && role is not (BodyRole.Pelvis or BodyRole.SpineLower or BodyRole.SpineUpper),
+        };
     }
 }

@@ -37,5 +37,9 @@ public sealed class LiveCast(IDbContextFactory<EidolonDb> factory, ResourceMemor
         return [.. db.Props.AsNoTracking().OrderBy(p => p.Name).AsEnumerable().Select(p => RigidBodyJson.Read(p.Markers, p.Name))];
     }
 
-    private static Performer Only(Performer whole, BodyPart part) => whole with { Markers = [.. whole.Markers.Where(m => part.Has(whole.Skeleton[m.Joint].Role!.Value))] };
+    private static Performer Only(Performer whole, BodyPart part) =>
+        whole with
+        {
+            Markers = [.. whole.Markers.Where(m => part.Has(whole.Skeleton[m.Joint].Role!.Value))],
+        };
 }

@@ -3,7 +3,16 @@ using Microsoft.AspNetCore.SignalR;
 namespace Eidolon.Studio.Live;
 
 /// <summary>Pushes live frames and how the stage is; takes the commands of the Record pages.</summary>
-public sealed class LiveHub(Recorder recorder, StageStatus status, StandInStage standIns, LiveStage stage, RingPreparation ring, SuitCheck suit, LiveAudience audience, ILogger<LiveHub> log) : Hub
+public sealed class LiveHub(
+    Recorder recorder,
+    StageStatus status,
+    StandInStage standIns,
+    LiveStage stage,
+    RingPreparation ring,
+    SuitCheck suit,
+    LiveAudience audience,
+    ILogger<LiveHub> log
+) : Hub
 {
     public override Task OnConnectedAsync()
     {
@@ -34,17 +43,20 @@ public sealed class LiveHub(Recorder recorder, StageStatus status, StandInStage 
 
     public void Smoothing(double milliseconds) => stage.SmoothingMilliseconds = Math.Clamp(milliseconds, 0, 500);
 
-    public Task<string> StandIn(string stream, bool on) => Say(() => Task.Run(() =>
-    {
-        if (on)
-        {
-            standIns.StartAndPlay(stream);
-        }
-        else
-        {
-            standIns.Stop(stream);
-        }
-    }));
+    public Task<string> StandIn(string stream, bool on) =>
+        Say(() =>
+            Task.Run(() =>
+            {
+                if (on)
+                {
+                    standIns.StartAndPlay(stream);
+                }
+                else
+                {
+                    standIns.Stop(stream);
+                }
+            })
+        );
 
     public void Cut(string stream, bool cut) => standIns.Cut(stream, cut);
 
@@ -53,22 +65,24 @@ public sealed class LiveHub(Recorder recorder, StageStatus status, StandInStage 
     public Task Mend(string stream) => Task.Run(() => standIns.Mend(stream));
 
     /// <summary>The stand-in's wand is waved and the wave gathered.</summary>
-    public Task<string> BeginWave() => Say(async () =>
-    {
-        await standIns.Perform(StandIns.Devices.RingStandIn.WandScene, "Ines");
-        ring.BeginWave();
-    });
+    public Task<string> BeginWave() =>
+        Say(async () =>
+        {
+            await standIns.Perform(StandIns.Devices.RingStandIn.WandScene, "Ines");
+            ring.BeginWave();
+        });
 
     public void EndWave() => ring.EndWave();
 
     public void StopPreparation() => ring.Stop();
 
-    public Task<string> SetGround() => Say(async () =>
-    {
-        await standIns.Perform(StandIns.Devices.RingStandIn.GroundScene, "Ines");
-        await Task.Delay(300);
-        ring.SetGround();
-    });
+    public Task<string> SetGround() =>
+        Say(async () =>
+        {
+            await standIns.Perform(StandIns.Devices.RingStandIn.GroundScene, "Ines");
+            await Task.Delay(300);
+            ring.SetGround();
+        });
 
     public void Hold(string what) => suit.Hold(what);
 

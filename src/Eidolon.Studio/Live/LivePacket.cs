@@ -16,7 +16,14 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
 {
     private const int PropNames = 16384;
 
-    public static LivePacket Of(Vector3[] slots, TrackedPoint[] seen, Dictionary<int, int> slotOf, List<LiveBody> bodies, List<RigidBodyTracker> props, double smoothing)
+    public static LivePacket Of(
+        Vector3[] slots,
+        TrackedPoint[] seen,
+        Dictionary<int, int> slotOf,
+        List<LiveBody> bodies,
+        List<RigidBodyTracker> props,
+        double smoothing
+    )
     {
         var marks = new short[slots.Length * 2];
         for (var i = 0; i < slots.Length; i++)
@@ -51,7 +58,12 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
             row.CopyTo(poses, i * 8);
         }
 
-        return new LivePacket(MemoryMarshal.AsBytes<Vector3>(slots).ToArray(), MemoryMarshal.AsBytes<short>(marks).ToArray(), MemoryMarshal.AsBytes(CollectionsMarshal.AsSpan(figures)).ToArray(), MemoryMarshal.AsBytes<float>(poses).ToArray());
+        return new LivePacket(
+            MemoryMarshal.AsBytes<Vector3>(slots).ToArray(),
+            MemoryMarshal.AsBytes<short>(marks).ToArray(),
+            MemoryMarshal.AsBytes(CollectionsMarshal.AsSpan(figures)).ToArray(),
+            MemoryMarshal.AsBytes<float>(poses).ToArray()
+        );
     }
 
     private static void Name(short[] marks, Dictionary<int, int> slotOf, List<LiveBody> bodies, List<RigidBodyTracker> props)

@@ -99,7 +99,8 @@ public sealed class LiveStage : BackgroundService
     }
 
     /// <remarks>A thread of its own: frames must not wait for a free thread of the pool.</remarks>
-    protected override Task ExecuteAsync(CancellationToken stoppingToken) => Task.Factory.StartNew(() => Run(stoppingToken), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
+        Task.Factory.StartNew(() => Run(stoppingToken), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
 
     private void Queue(RingFrame frame)
     {
@@ -134,7 +135,14 @@ public sealed class LiveStage : BackgroundService
                     continue;
                 }
 
-                _hub.Clients.Clients(_audience.Next()).SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stop).ContinueWith(_ => Load.Note(StudioClock.Now - frame.At), stop, TaskContinuationOptions.ExecuteSynchronously, TaskScheduler.Default);
+                _hub.Clients.Clients(_audience.Next())
+                    .SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stop)
+                    .ContinueWith(
+                        _ => Load.Note(StudioClock.Now - frame.At),
+                        stop,
+                        TaskContinuationOptions.ExecuteSynchronously,
+                        TaskScheduler.Default
+                    );
             }
         }
         catch (OperationCanceledException)
@@ -238,7 +246,12 @@ public sealed class LiveStage : BackgroundService
         var open = Enumerable.Range(0, ids.Count).Where(i => !owned.Contains(ids[i])).ToArray();
         int[] freeIds = [.. open.Select(i => ids[i])];
         Vector3[] freePlaces = [.. open.Select(i => places[i])];
-        _search = Task.Factory.StartNew(() => FindAll(missing, freeIds, freePlaces), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+        _search = Task.Factory.StartNew(
+            () => FindAll(missing, freeIds, freePlaces),
+            CancellationToken.None,
+            TaskCreationOptions.LongRunning,
+            TaskScheduler.Default
+        );
     }
 
     /// <summary>The best fit is believed first; the others look among what it leaves.</summary>
@@ -247,7 +260,11 @@ public sealed class LiveStage : BackgroundService
         var found = new List<(LiveBody, LiveFind)>();
         while (missing.Count > 0)
         {
-            var best = missing.Select(b => (Body: b, Find: b.Find(ids, places))).Where(x => x.Find is not null).OrderByDescending(x => x.Find!.Fit).FirstOrDefault();
+            var best = missing
+                .Select(b => (Body: b, Find: b.Find(ids, places)))
+                .Where(x => x.Find is not null)
+                .OrderByDescending(x => x.Find!.Fit)
+                .FirstOrDefault();
             if (best.Find is null)
             {
                 break;

@@ -9,28 +9,74 @@ namespace Eidolon.Studio.Live;
 /// <param name="Bodies">Each performer: found, markers seen and hidden by name.</param>
 /// <param name="Props">Each prop: markers seen of how many, trust 0…1.</param>
 /// <param name="Cameras">Each camera: residual in pixels, share of points it contributes, shift when knocked.</param>
-public sealed record LiveView(int Points, IReadOnlyList<LiveView.BodyLine> Bodies, IReadOnlyList<LiveView.PropLine> Props, IReadOnlyList<LiveView.CameraLine> Cameras, double NoisePixels)
+public sealed record LiveView(
+    int Points,
+    IReadOnlyList<LiveView.BodyLine> Bodies,
+    IReadOnlyList<LiveView.PropLine> Props,
+    IReadOnlyList<LiveView.CameraLine> Cameras,
+    double NoisePixels
+)
 {
     public static LiveView Empty { get; } = new(0, [], [], [], 0);
 
-    public sealed record BodyLine(string Name, bool Found, int Seen, int Of, IReadOnlyList<string> Hidden, IReadOnlyList<string> HiddenParts);
+    public sealed record BodyLine(
+        string Name,
+        bool Found,
+        int Seen,
+        int Of,
+        IReadOnlyList<string> Hidden,
+        IReadOnlyList<string> HiddenParts
+    );
 
     public sealed record PropLine(string Name, int Seen, int Of, float Trust, bool Trusted);
 
     public sealed record CameraLine(string Name, double Residual, double Used, bool Knocked, double Shift);
 
-    internal static LiveView Of(IEnumerable<LiveBody> bodies, IEnumerable<RigidBodyTracker> props, int points, RingHealth health, CameraRing ring)
+    internal static LiveView Of(
+        IEnumerable<LiveBody> bodies,
+        IEnumerable<RigidBodyTracker> props,
+        int points,
+        RingHealth health,
+        CameraRing ring
+    )
     {
-        var cameras = ring.Cameras.Select((c, i) => new CameraLine(c.Name, Math.Round(health.Residual(i), 3), Math.Round(health.Used(i), 3), health.Knocked(i), Math.Round(health.Shift(i), 2))).ToList();
+        var cameras = ring
+            .Cameras.Select(
+                (c, i) =>
+                    new CameraLine(
+                        c.Name,
+                        Math.Round(health.Residual(i), 3),
+                        Math.Round(health.Used(i), 3),
+                        health.Knocked(i),
+                        Math.Round(health.Shift(i), 2)
+                    )
+            )
+            .ToList();
         var known = cameras.Where(c => c.Residual > 0).ToList();
-        return new LiveView(points, [.. bodies.Select(Line)], [.. props.Select(p => new PropLine(p.Body.Name, p.Pose.Seen, p.Body.Markers.Count, MathF.Round(p.Pose.Trust, 2), p.Pose.Trusted))], cameras, known.Count == 0 ? 0 : Math.Round(Math.Sqrt(known.Average(c => c.Residual * c.Residual)), 3));
+        return new LiveView(
+            points,
+            [.. bodies.Select(Line)],
+            [
+                .. props.Select(p => new PropLine(
+                    p.Body.Name,
+                    p.Pose.Seen,
+                    p.Body.Markers.Count,
+                    MathF.Round(p.Pose.Trust, 2),
+                    p.Pose.Trusted
+                )),
+            ],
+            cameras,
+            known.Count == 0 ? 0 : Math.Round(Math.Sqrt(known.Average(c => c.Residual * c.Residual)), 3)
+        );
     }
 
     private static BodyLine Line(LiveBody body)
     {
         var seen = body.Found ? body.Held.Values.ToHashSet() : [];
         var hidden = Enumerable.Range(0, body.Markers.Count).Where(m => !seen.Contains(m)).ToArray();
-        string[] parts = body.Found ? [.. hidden.Select(m => BodyRoles.Part(body.Skeleton[body.Markers[m].Joint].Role!.Value)).Distinct()] : [];
+        string[] parts = body.Found
+            ? [.. hidden.Select(m => BodyRoles.Part(body.Skeleton[body.Markers[m].Joint].Role!.Value)).Distinct()]
+            : [];
         return new BodyLine(body.Name, body.Found, seen.Count, body.Markers.Count, [.. hidden.Select(m => body.Markers[m].Name)], parts);
     }
 }

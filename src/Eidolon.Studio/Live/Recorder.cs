@@ -34,7 +34,14 @@ public sealed partial class Recorder : BackgroundService
     private double _rate;
     private TaskCompletionSource<int>? _done;
 
-    public Recorder(DeviceRack rack, RingAssembler assembler, LiveStage stage, StandInStage standIns, IServiceScopeFactory scopes, ILogger<Recorder> log)
+    public Recorder(
+        DeviceRack rack,
+        RingAssembler assembler,
+        LiveStage stage,
+        StandInStage standIns,
+        IServiceScopeFactory scopes,
+        ILogger<Recorder> log
+    )
     {
         (_rack, _stage, _standIns, _scopes, _log) = (rack, stage, standIns, scopes, log);
         assembler.Frame += OnRing;
@@ -66,7 +73,9 @@ public sealed partial class Recorder : BackgroundService
     {
         if (!Slate().IsMatch(request.SetUp))
         {
-            throw new ArgumentException($"'{request.SetUp}' cannot be a set-up's name: letters, digits, - and _ only. Try HL_009_lamp-walk.");
+            throw new ArgumentException(
+                $"'{request.SetUp}' cannot be a set-up's name: letters, digits, - and _ only. Try HL_009_lamp-walk."
+            );
         }
 
         if (_stage.Ring is null)
@@ -100,8 +109,19 @@ public sealed partial class Recorder : BackgroundService
         var calibration = await db.Calibrations.OrderByDescending(c => c.Id).Select(c => (int?)c.Id).FirstOrDefaultAsync();
         var take = new Take
         {
-            ShootDayId = request.DayId, Name = name, SetUp = request.SetUp, Number = request.Number, Performer = request.Performer, Props = request.Props ?? string.Empty, MarkerSet = request.MarkerSet ?? string.Empty, Note = request.Note, FrameRate = FrameRate, State = TakeState.Recording, CreatedUtc = DateTime.UtcNow,
-            CalibrationId = calibration, Channels = string.Join('\n', Enumerable.Range(1, LiveStage.Slots).Select(i => $"Dot_{i:000}")),
+            ShootDayId = request.DayId,
+            Name = name,
+            SetUp = request.SetUp,
+            Number = request.Number,
+            Performer = request.Performer,
+            Props = request.Props ?? string.Empty,
+            MarkerSet = request.MarkerSet ?? string.Empty,
+            Note = request.Note,
+            FrameRate = FrameRate,
+            State = TakeState.Recording,
+            CreatedUtc = DateTime.UtcNow,
+            CalibrationId = calibration,
+            Channels = string.Join('\n', Enumerable.Range(1, LiveStage.Slots).Select(i => $"Dot_{i:000}")),
         };
         db.Takes.Add(take);
         await db.SaveChangesAsync();
@@ -227,7 +247,12 @@ public sealed partial class Recorder : BackgroundService
             }
             else
             {
-                (take.State, take.FrameCount, take.RawHash, take.Devices) = (TakeState.Kept, w.Frames, $"rec-{take.Id}-{w.Frames}", DeviceLines());
+                (take.State, take.FrameCount, take.RawHash, take.Devices) = (
+                    TakeState.Kept,
+                    w.Frames,
+                    $"rec-{take.Id}-{w.Frames}",
+                    DeviceLines()
+                );
             }
 
             await db.SaveChangesAsync();
@@ -245,11 +270,22 @@ public sealed partial class Recorder : BackgroundService
     }
 
     /// <summary>What each device sent and lost during the take, and its clock.</summary>
-    private string DeviceLines() => TakeDevice.Write(_rack.Devices.Select(d =>
-    {
-        var (received, lost) = _before.GetValueOrDefault(d.Stream);
-        return new TakeDevice(d.Stream, d.Name, d.Meter.Received - received, d.Meter.Lost - lost, Math.Round(d.Meter.Offset * 1000, 1));
-    }).Where(d => d.Packets > 0));
+    private string DeviceLines() =>
+        TakeDevice.Write(
+            _rack
+                .Devices.Select(d =>
+                {
+                    var (received, lost) = _before.GetValueOrDefault(d.Stream);
+                    return new TakeDevice(
+                        d.Stream,
+                        d.Name,
+                        d.Meter.Received - received,
+                        d.Meter.Lost - lost,
+                        Math.Round(d.Meter.Offset * 1000, 1)
+                    );
+                })
+                .Where(d => d.Packets > 0)
+        );
 
     [GeneratedRegex("^[A-Za-z0-9][A-Za-z0-9_-]{1,60}$")]
     private static partial Regex Slate();

@@ -6,4 +6,19 @@ namespace Eidolon.Studio.Live;
 /// <param name="Seconds">Of the recording, or still to count in.</param>
 /// <param name="Kept">Frames that are safely stored.</param>
 /// <param name="BehindMilliseconds">From a frame's last packet to the page: half of all frames, 99 of 100.</param>
-public sealed record RecorderStatus(string State, double Seconds, int Frames, int Kept, int TakeId, string TakeName, double WriteMegabytesPerSecond, double BehindMilliseconds, double BehindMost, long LeftOut, LiveView View, IReadOnlyList<DeviceStatus> Devices, RingPreparationStatus Ring, IReadOnlyList<Check> Checks);
+public sealed record RecorderStatus(
+    string State,
+    double Seconds,
+    int Frames,
+    int Kept,
+    int TakeId,
+    string TakeName,
+    double WriteMegabytesPerSecond,
+    double BehindMilliseconds,
+    double BehindMost,
+    long LeftOut,
+    LiveView View,
+    IReadOnlyList<DeviceStatus> Devices,
+    RingPreparationStatus Ring,
+    IReadOnlyList<Check> Checks
+);

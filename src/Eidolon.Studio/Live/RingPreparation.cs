@@ -39,7 +39,23 @@ public sealed class RingPreparation
     {
         lock (_lock)
         {
-            return new RingPreparationStatus(_state, _message, (_wave?.FrameCount ?? 0) / 120.0, LongestSeconds, _progress, [.. Enumerable.Range(0, _sightings.Length).Select(c => new RingPreparationStatus.Camera(HarbourRing.Nominal[c].Name, _sightings[c], Math.Round(_coverage.Share(c), 3), [.. _coverage.Fields(c)]))]);
+            return new RingPreparationStatus(
+                _state,
+                _message,
+                (_wave?.FrameCount ?? 0) / 120.0,
+                LongestSeconds,
+                _progress,
+                [
+                    .. Enumerable
+                        .Range(0, _sightings.Length)
+                        .Select(c => new RingPreparationStatus.Camera(
+                            HarbourRing.Nominal[c].Name,
+                            _sightings[c],
+                            Math.Round(_coverage.Share(c), 3),
+                            [.. _coverage.Fields(c)]
+                        )),
+                ]
+            );
         }
     }
 
@@ -62,7 +78,11 @@ public sealed class RingPreparation
                 return;
             }
 
-            (_wave, _coverage, _sightings) = (new CentroidTakeBuilder(HarbourRing.Nominal.Count, 120), new WandCoverage(HarbourRing.Nominal), new int[HarbourRing.Nominal.Count]);
+            (_wave, _coverage, _sightings) = (
+                new CentroidTakeBuilder(HarbourRing.Nominal.Count, 120),
+                new WandCoverage(HarbourRing.Nominal),
+                new int[HarbourRing.Nominal.Count]
+            );
             (_state, _message, _progress) = ("Waving", string.Empty, 0);
         }
     }
@@ -156,11 +176,30 @@ public sealed class RingPreparation
     {
         try
         {
-            var (ring, report) = RingCalibration.Calibrate(wave, HarbourRing.Nominal, new Wand(), cancel, new Progress<double>(p => _progress = p));
+            var (ring, report) = RingCalibration.Calibrate(
+                wave,
+                HarbourRing.Nominal,
+                new Wand(),
+                cancel,
+                new Progress<double>(p => _progress = p)
+            );
             (ring, var ground) = Place(ring with { CalibratedUtc = DateTime.UtcNow });
-            Keep(new CalibrationRow { ProductionId = Production(), MadeUtc = DateTime.UtcNow, GroundUtc = ground, Cameras = CameraRingJson.Write(ring), ResidualPixels = report.ResidualPixels, Report = JsonSerializer.Serialize(report, Camel) });
+            Keep(
+                new CalibrationRow
+                {
+                    ProductionId = Production(),
+                    MadeUtc = DateTime.UtcNow,
+                    GroundUtc = ground,
+                    Cameras = CameraRingJson.Write(ring),
+                    ResidualPixels = report.ResidualPixels,
+                    Report = JsonSerializer.Serialize(report, Camel),
+                }
+            );
             _stage.Use(ring);
-            Say("Done", $"{ring.Count} cameras, {report.ResidualPixels:0.000} px from {report.Wands} wands. {(ground is null ? "Lay the ground frame down next." : "Floor and axes are those of before; set them anew if the cameras were moved.")}");
+            Say(
+                "Done",
+                $"{ring.Count} cameras, {report.ResidualPixels:0.000} px from {report.Wands} wands. {(ground is null ? "Lay the ground frame down next." : "Floor and axes are those of before; set them anew if the cameras were moved.")}"
+            );
         }
         catch (InvalidInputException e)
         {
@@ -182,7 +221,10 @@ public sealed class RingPreparation
             return (GroundAlignment.Roughly(ring), null);
         }
 
-        var (laid, rms) = GroundAlignment.Onto(ring, CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(before.Cameras), "calibration"));
+        var (laid, rms) = GroundAlignment.Onto(
+            ring,
+            CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(before.Cameras), "calibration")
+        );
         return (laid, rms < 0.02 ? before.GroundUtc : null);
     }
 
@@ -198,7 +240,10 @@ public sealed class RingPreparation
 
         try
         {
-            var (ring, rms) = GroundAlignment.Align(CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Cameras), "calibration"), still);
+            var (ring, rms) = GroundAlignment.Align(
+                CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Cameras), "calibration"),
+                still
+            );
             (row.Cameras, row.GroundUtc) = (CameraRingJson.Write(ring), DateTime.UtcNow);
             db.SaveChanges();
             _stage.Use(ring);

@@ -3,7 +3,13 @@ using Microsoft.AspNetCore.SignalR;
 namespace Eidolon.Studio.Live;
 
 /// <summary>Five times a second every open page hears how the stage is.</summary>
-public sealed class StagePulse(StageStatus status, IHubContext<LiveHub> hub, RingPreparation preparation, LiveStage stage, ILogger<StagePulse> log) : BackgroundService
+public sealed class StagePulse(
+    StageStatus status,
+    IHubContext<LiveHub> hub,
+    RingPreparation preparation,
+    LiveStage stage,
+    ILogger<StagePulse> log
+) : BackgroundService
 {
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {

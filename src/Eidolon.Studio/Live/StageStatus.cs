@@ -8,7 +8,16 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Live;
 
 /// <summary>Gathers what a page shows of the stage, and judges what is to be done before a recording.</summary>
-public sealed class StageStatus(Recorder recorder, DeviceRack rack, LiveStage stage, RingPreparation preparation, SuitCheck suit, WitnessCheck witness, IDbContextFactory<EidolonDb> factory, StudioOptions options)
+public sealed class StageStatus(
+    Recorder recorder,
+    DeviceRack rack,
+    LiveStage stage,
+    RingPreparation preparation,
+    SuitCheck suit,
+    WitnessCheck witness,
+    IDbContextFactory<EidolonDb> factory,
+    StudioOptions options
+)
 {
     private (CameraRing? Ring, double Share) _covered;
     private (double At, double Pixels, DateTime? Made, DateTime? Ground) _calibration;
@@ -18,7 +27,22 @@ public sealed class StageStatus(Recorder recorder, DeviceRack rack, LiveStage st
         var r = recorder.Now();
         var (half, most, _) = stage.Load.Spread();
         var view = stage.View;
-        return new RecorderStatus(r.State, r.Seconds, r.Frames, r.Kept, r.TakeId, r.TakeName, Math.Round(r.MegabytesPerSecond, 2), Math.Round(half, 1), Math.Round(most, 1), stage.Load.Behind, view, [.. rack.Status()], preparation.Status(), Checks(view));
+        return new RecorderStatus(
+            r.State,
+            r.Seconds,
+            r.Frames,
+            r.Kept,
+            r.TakeId,
+            r.TakeName,
+            Math.Round(r.MegabytesPerSecond, 2),
+            Math.Round(half, 1),
+            Math.Round(most, 1),
+            stage.Load.Behind,
+            view,
+            [.. rack.Status()],
+            preparation.Status(),
+            Checks(view)
+        );
     }
 
     private List<Check> Checks(LiveView view)
@@ -29,23 +53,73 @@ public sealed class StageStatus(Recorder recorder, DeviceRack rack, LiveStage st
         var checks = new List<Check>
         {
             ring is null ? new("ring", "Cameras calibrated", "again", "no", "Wave the wand: without it there is no 3D.")
-                : knocked.Length > 0 ? new("ring", "Cameras calibrated", "again", $"camera {string.Join(", ", knocked)}", $"Camera {string.Join(", ", knocked)} was knocked: its picture is {view.Cameras.Where(c => c.Knocked).Max(c => c.Shift):0.0} px beside. It is left out; wave the wand again.")
-                : new("ring", "Cameras calibrated", "good", $"{_calibration.Pixels:0.00} px", string.Empty),
-            _calibration.Ground is { } ground ? new("ground", "Floor and axes set", "good", ground.ToLocalTime().ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture), string.Empty) : new("ground", "Floor and axes set", "again", "no", "Lay the ground frame on the floor and set it."),
+            : knocked.Length > 0
+                ? new(
+                    "ring",
+                    "Cameras calibrated",
+                    "again",
+                    $"camera {string.Join(", ", knocked)}",
+                    $"Camera {string.Join(", ", knocked)} was knocked: its picture is {view.Cameras.Where(c => c.Knocked).Max(c => c.Shift):0.0} px beside. It is left out; wave the wand again."
+                )
+            : new("ring", "Cameras calibrated", "good", $"{_calibration.Pixels:0.00} px", string.Empty),
+            _calibration.Ground is { } ground
+                ? new(
+                    "ground",
+                    "Floor and axes set",
+                    "good",
+                    ground.ToLocalTime().ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture),
+                    string.Empty
+                )
+                : new("ground", "Floor and axes set", "again", "no", "Lay the ground frame on the floor and set it."),
         };
         if (ring is not null)
         {
             var share = Covered(ring);
-            checks.Add(new("volume", "Volume covered", share > 0.8 ? "good" : "again", $"{share * 100:0} %", share > 0.8 ? string.Empty : "Less than four fifths of the floor is seen by three cameras at hip height; turn cameras towards the gaps."));
+            checks.Add(
+                new(
+                    "volume",
+                    "Volume covered",
+                    share > 0.8 ? "good" : "again",
+                    $"{share * 100:0} %",
+                    share > 0.8
+                        ? string.Empty
+                        : "Less than four fifths of the floor is seen by three cameras at hip height; turn cameras towards the gaps."
+                )
+            );
         }
 
-        checks.AddRange(view.Bodies.Select(b => new Check("body-" + b.Name, $"{b.Name} found", b.Found ? "good" : "wait", b.Found ? $"{b.Seen}/{b.Of}" : "…", b.Found ? string.Empty : $"Looking for {b.Name} among the markers.")));
-        checks.AddRange(view.Props.Where(p => p.Seen > 0 || p.Trusted).Select(p => new Check("prop-" + p.Name, $"{p.Name} seen", p.Trusted ? "good" : "again", $"{p.Seen} of {p.Of}", p.Trusted ? string.Empty : $"{p.Name} cannot be trusted: only {p.Seen} of its {p.Of} markers are seen.")));
+        checks.AddRange(
+            view.Bodies.Select(b => new Check(
+                "body-" + b.Name,
+                $"{b.Name} found",
+                b.Found ? "good" : "wait",
+                b.Found ? $"{b.Seen}/{b.Of}" : "…",
+                b.Found ? string.Empty : $"Looking for {b.Name} among the markers."
+            ))
+        );
+        checks.AddRange(
+            view.Props.Where(p => p.Seen > 0 || p.Trusted)
+                .Select(p => new Check(
+                    "prop-" + p.Name,
+                    $"{p.Name} seen",
+                    p.Trusted ? "good" : "again",
+                    $"{p.Seen} of {p.Of}",
+                    p.Trusted ? string.Empty : $"{p.Name} cannot be trusted: only {p.Seen} of its {p.Of} markers are seen."
+                ))
+        );
         checks.AddRange(suit.Checks());
         checks.AddRange(witness.Checks());
         var free = new DriveInfo(Path.GetFullPath(options.DataFolder)).AvailableFreeSpace;
         // All devices together write some three megabytes a second.
-        checks.Add(new("room", "Room to record", free > 5L << 30 ? "good" : "again", $"{free / 3e6 / 3600:0} h", free > 5L << 30 ? string.Empty : "The disk is nearly full; make room first."));
+        checks.Add(
+            new(
+                "room",
+                "Room to record",
+                free > 5L << 30 ? "good" : "again",
+                $"{free / 3e6 / 3600:0} h",
+                free > 5L << 30 ? string.Empty : "The disk is nearly full; make room first."
+            )
+        );
         return checks;
     }
 
@@ -69,7 +143,21 @@ public sealed class StageStatus(Recorder recorder, DeviceRack rack, LiveStage st
         }
 
         using var db = factory.CreateDbContext();
-        var row = db.Calibrations.AsNoTracking().OrderByDescending(c => c.Id).Select(c => new { c.ResidualPixels, c.MadeUtc, c.GroundUtc }).FirstOrDefault();
-        _calibration = (StudioClock.Now, row?.ResidualPixels ?? 0, row?.MadeUtc, row?.GroundUtc is { } g ? DateTime.SpecifyKind(g, DateTimeKind.Utc) : null);
+        var row = db
+            .Calibrations.AsNoTracking()
+            .OrderByDescending(c => c.Id)
+            .Select(c => new
+            {
+                c.ResidualPixels,
+                c.MadeUtc,
+                c.GroundUtc,
+            })
+            .FirstOrDefault();
+        _calibration = (
+            StudioClock.Now,
+            row?.ResidualPixels ?? 0,
+            row?.MadeUtc,
+            row?.GroundUtc is { } g ? DateTime.SpecifyKind(g, DateTimeKind.Utc) : null
+        );
     }
 }

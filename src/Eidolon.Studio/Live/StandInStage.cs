@@ -85,7 +85,13 @@ public sealed class StandInStage(DeviceRack rack, ILogger<StandInStage> log) : B
                 return;
             }
 
-            StandInDevice device = stream switch { "ring" => Ring, "suit" => new SuitStandIn { Scenes = _scenes }, "face" => new FaceStandIn { Scenes = _scenes }, _ => new WitnessStandIn(stream[^1] - '1') { Scenes = _scenes } };
+            StandInDevice device = stream switch
+            {
+                "ring" => Ring,
+                "suit" => new SuitStandIn { Scenes = _scenes },
+                "face" => new FaceStandIn { Scenes = _scenes },
+                _ => new WitnessStandIn(stream[^1] - '1') { Scenes = _scenes },
+            };
             var stop = CancellationTokenSource.CreateLinkedTokenSource(_end);
             var sender = new StandInSender(device, target.Address, new StandInSender.Settings());
             _running[stream] = (sender, stop);

@@ -77,12 +77,29 @@ public sealed class SuitCheck
             var spread = _trace.Count == 0 ? 0 : Math.Sqrt(_trace.Average(t => (t - mean) * (t - mean)));
             var earth = RoomField.Earth.Length();
             var steady = spread < Wobble && Math.Abs(mean - earth) < 4;
-            var list = new List<Check> { new("field", "Field strength", _trace.Count < 20 ? "wait" : steady ? "good" : "again", $"{mean:0} µT", steady || _trace.Count < 20 ? string.Empty : $"The field swings by {spread:0.0} µT (the Earth's is {earth:0} µT): steel is near. Keep away from the marked spots.") };
+            var list = new List<Check>
+            {
+                new(
+                    "field",
+                    "Field strength",
+                    _trace.Count < 20 ? "wait"
+                        : steady ? "good"
+                        : "again",
+                    $"{mean:0} µT",
+                    steady || _trace.Count < 20
+                        ? string.Empty
+                        : $"The field swings by {spread:0.0} µT (the Earth's is {earth:0} µT): steel is near. Keep away from the marked spots."
+                ),
+            };
             foreach (var what in new[] { "still", "T-pose", "A-pose" })
             {
                 var name = what == "still" ? "Sensors still" : $"{what} held";
-                list.Add(_hold?.What == what ? new($"suit-{what}", name, "wait", $"{Math.Max(0, _hold.Value.Until - StudioClock.Now):0.0} s", "Hold still.")
-                    : _done.TryGetValue(what, out var d) ? new($"suit-{what}", name, d.Good ? "good" : "again", d.Value, d.Reason) : new($"suit-{what}", name, "wait", "not yet", string.Empty));
+                list.Add(
+                    _hold?.What == what
+                        ? new($"suit-{what}", name, "wait", $"{Math.Max(0, _hold.Value.Until - StudioClock.Now):0.0} s", "Hold still.")
+                    : _done.TryGetValue(what, out var d) ? new($"suit-{what}", name, d.Good ? "good" : "again", d.Value, d.Reason)
+                    : new($"suit-{what}", name, "wait", "not yet", string.Empty)
+                );
             }
 
             return list;
@@ -100,7 +117,11 @@ public sealed class SuitCheck
         var worst = Array.IndexOf(_fastest, _fastest.Max());
         var limit = hold.What == "still" ? 3 : 12;
         var good = _fastest[worst] < limit;
-        _done[hold.What] = (good, $"{_fastest[worst]:0.0} °/s", good ? string.Empty : $"Again: {SuitSensors.Bones[worst]} turned at {_fastest[worst]:0} °/s; less than {limit} °/s is still.");
+        _done[hold.What] = (
+            good,
+            $"{_fastest[worst]:0.0} °/s",
+            good ? string.Empty : $"Again: {SuitSensors.Bones[worst]} turned at {_fastest[worst]:0} °/s; less than {limit} °/s is still."
+        );
     }
 
     private void OnPacket(DeviceArrival arrival)
@@ -122,7 +143,10 @@ public sealed class SuitCheck
                 for (var s = 0; s < _fastest.Length; s++)
                 {
                     var at = s * SuitSensors.Values;
-                    var spin = Math.Sqrt((values[at] * values[at]) + (values[at + 1] * values[at + 1]) + (values[at + 2] * values[at + 2])) * 180 / Math.PI;
+                    var spin =
+                        Math.Sqrt((values[at] * values[at]) + (values[at + 1] * values[at + 1]) + (values[at + 2] * values[at + 2]))
+                        * 180
+                        / Math.PI;
                     _fastest[s] = Math.Max(_fastest[s], spin);
                 }
             }
@@ -138,7 +162,12 @@ public sealed class SuitCheck
         }
 
         var place = _stage.Hips;
-        if (Math.Abs(field - RoomField.Earth.Length()) > 3 && place is { } p && _spots.TrueForAll(s => Math.Abs(s.X - p.X) + Math.Abs(s.Z - p.Z) > 0.3f) && _spots.Count < 200)
+        if (
+            Math.Abs(field - RoomField.Earth.Length()) > 3
+            && place is { } p
+            && _spots.TrueForAll(s => Math.Abs(s.X - p.X) + Math.Abs(s.Z - p.Z) > 0.3f)
+            && _spots.Count < 200
+        )
         {
             _spots.Add((p.X, p.Z, Math.Round(field, 1)));
         }

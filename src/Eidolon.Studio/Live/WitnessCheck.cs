@@ -7,7 +7,10 @@ namespace Eidolon.Studio.Live;
 /// <summary>Preparing the witness cameras: is the whole body in the frame, and was a T-pose seen?</summary>
 public sealed class WitnessCheck
 {
-    private static readonly int[] Ends = [.. new[] { "Crown", "WristL", "WristR", "ToeL", "ToeR" }.Select(n => WitnessPoints.Names.ToList().IndexOf(n))];
+    private static readonly int[] Ends =
+    [
+        .. new[] { "Crown", "WristL", "WristR", "ToeL", "ToeR" }.Select(n => WitnessPoints.Names.ToList().IndexOf(n)),
+    ];
     private readonly Lock _lock = new();
     private readonly UdpDeviceSource[] _devices;
     private readonly float[][] _latest;
@@ -46,7 +49,9 @@ public sealed class WitnessCheck
     {
         var out_ = Ends.Where(e => _latest[i][(e * 3) + 2] < 0.2f).Select(e => WitnessPoints.Names[e]).ToArray();
         var name = $"Witness {i + 1}";
-        return out_.Length == 0 ? new($"witness-{i + 1}", name, "good", _posed[i] ? "whole, T-pose" : "whole body", string.Empty) : new($"witness-{i + 1}", name, "again", $"{out_.Length} missing", $"Not in the picture or hidden: {string.Join(", ", out_)}.");
+        return out_.Length == 0
+            ? new($"witness-{i + 1}", name, "good", _posed[i] ? "whole, T-pose" : "whole body", string.Empty)
+            : new($"witness-{i + 1}", name, "again", $"{out_.Length} missing", $"Not in the picture or hidden: {string.Join(", ", out_)}.");
     }
 
     private void OnPacket(int camera, DeviceArrival arrival)
@@ -63,8 +68,15 @@ public sealed class WitnessCheck
     private static bool TPose(float[] v)
     {
         int At(string name) => WitnessPoints.Names.ToList().IndexOf(name) * 3;
-        int wl = At("WristL"), wr = At("WristR"), sl = At("ShoulderL"), sr = At("ShoulderR");
+        int wl = At("WristL"),
+            wr = At("WristR"),
+            sl = At("ShoulderL"),
+            sr = At("ShoulderR");
         var span = Math.Abs(v[wl] - v[wr]);
-        return v[wl + 2] > 0.5f && v[wr + 2] > 0.5f && span > 3 * Math.Abs(v[sl] - v[sr]) && Math.Abs(v[wl + 1] - v[sl + 1]) < 0.12f * span && Math.Abs(v[wr + 1] - v[sr + 1]) < 0.12f * span;
+        return v[wl + 2] > 0.5f
+            && v[wr + 2] > 0.5f
+            && span > 3 * Math.Abs(v[sl] - v[sr])
+            && Math.Abs(v[wl + 1] - v[sl + 1]) < 0.12f * span
+            && Math.Abs(v[wr + 1] - v[sr + 1]) < 0.12f * span;
     }
 }

@@ -54,7 +54,14 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import)
 
         take.Circled = !take.Circled;
         await db.SaveChangesAsync(cancel);
-        return RedirectToPage(new { Day = take.ShootDayId, Sort, Find });
+        return RedirectToPage(
+            new
+            {
+                Day = take.ShootDayId,
+                Sort,
+                Find,
+            }
+        );
     }
 
     /// <summary>A new shoot day, and the production with the first one.</summary>
@@ -115,15 +122,56 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import)
         Production = await db.Productions.AsNoTracking().FirstOrDefaultAsync(cancel);
         Days = await db.Days.AsNoTracking().Include(d => d.Takes).OrderBy(d => d.Date).ToListAsync(cancel);
         Open = Days.FirstOrDefault(d => d.Id == Day) ?? Days.LastOrDefault(d => d.Takes.Count > 0) ?? Days.LastOrDefault();
-        Performers = await db.Performers.AsNoTracking().Select(p => new PerformerRow { Id = p.Id, Name = p.Name, Stature = p.Stature, FitMillimetres = p.FitMillimetres, Body = p.Body.Substring(0, Math.Min(1, p.Body.Length)) }).ToListAsync(cancel);
-        Characters = await db.Characters.AsNoTracking().Select(c => new CharacterRow { Id = c.Id, Name = c.Name, Glb = Array.Empty<byte>(), Verdict = c.Verdict, Reasons = c.Reasons, Height = c.Height }).ToListAsync(cancel);
-        var takes = Open is null ? [] : await db.Takes.AsNoTracking().Include(t => t.Ledger).Include(t => t.HandOffs).Where(t => t.ShootDayId == Open.Id).OrderBy(t => t.Name).ToListAsync(cancel);
+        Performers = await db
+            .Performers.AsNoTracking()
+            .Select(p => new PerformerRow
+            {
+                Id = p.Id,
+                Name = p.Name,
+                Stature = p.Stature,
+                FitMillimetres = p.FitMillimetres,
+                Body = p.Body.Substring(0, Math.Min(1, p.Body.Length)),
+            })
+            .ToListAsync(cancel);
+        Characters = await db
+            .Characters.AsNoTracking()
+            .Select(c => new CharacterRow
+            {
+                Id = c.Id,
+                Name = c.Name,
+                Glb = Array.Empty<byte>(),
+                Verdict = c.Verdict,
+                Reasons = c.Reasons,
+                Height = c.Height,
+            })
+            .ToListAsync(cancel);
+        var takes = Open is null
+            ? []
+            : await db
+                .Takes.AsNoTracking()
+                .Include(t => t.Ledger)
+                .Include(t => t.HandOffs)
+                .Where(t => t.ShootDayId == Open.Id)
+                .OrderBy(t => t.Name)
+                .ToListAsync(cancel);
         if (!string.IsNullOrWhiteSpace(Find))
         {
             takes = [.. takes.Where(t => $"{t.Name} {t.Performer} {t.Note} {t.Props}".Contains(Find, StringComparison.OrdinalIgnoreCase))];
         }
 
-        Takes = Sort switch { "far" => [.. takes.OrderByDescending(StepThread.Next)], "worst" => [.. takes.OrderByDescending(t => (t.MustFix * 100) + t.Look)], _ => takes };
-        Worst = await db.Takes.AsNoTracking().Include(t => t.Ledger).Where(t => t.MustFix + t.Look > 0).OrderByDescending(t => t.MustFix).ThenByDescending(t => t.Look).Take(6).ToListAsync(cancel);
+        Takes = Sort switch
+        {
+            "far" => [.. takes.OrderByDescending(StepThread.Next)],
+            "worst" => [.. takes.OrderByDescending(t => (t.MustFix * 100) + t.Look)],
+            _ => takes,
+        };
+        Worst = await db
+            .Takes.AsNoTracking()
+            .Include(t => t.Ledger)
+            .Where(t => t.MustFix + t.Look > 0)
+            .OrderByDescending(t => t.MustFix)
+            .ThenByDescending(t => t.Look)
+            .Take(6)
+            .ToListAsync(cancel);
     }
 }

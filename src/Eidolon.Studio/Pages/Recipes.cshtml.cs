@@ -28,7 +28,8 @@ public sealed class RecipesModel(EidolonDb db, JobQueue jobs) : PageModel
     /// <summary>Is one still waiting or running?</summary>
     public bool Busy => Last.Values.Any(j => j.State is JobState.Waiting or JobState.Running);
 
-    public static string Words(RecipeRow recipe) => string.Join(", ", Recipe.Read(recipe.Entries).Select(e => OperationRegistry.Find(e.Operation).Title.ToLowerInvariant()));
+    public static string Words(RecipeRow recipe) =>
+        string.Join(", ", Recipe.Read(recipe.Entries).Select(e => OperationRegistry.Find(e.Operation).Title.ToLowerInvariant()));
 
     public async Task<IActionResult> OnGetAsync(int? day, CancellationToken cancel)
     {
@@ -46,7 +47,13 @@ public sealed class RecipesModel(EidolonDb db, JobQueue jobs) : PageModel
             return Page();
         }
 
-        foreach (var take in await db.Takes.AsNoTracking().Where(t => takes.Contains(t.Id) && t.State == TakeState.Kept).OrderBy(t => t.Name).ToListAsync(cancel))
+        foreach (
+            var take in await db
+                .Takes.AsNoTracking()
+                .Where(t => takes.Contains(t.Id) && t.State == TakeState.Kept)
+                .OrderBy(t => t.Name)
+                .ToListAsync(cancel)
+        )
         {
             await jobs.StartRecipe(take.Id, take.Name, row, cancel);
         }
@@ -65,7 +72,12 @@ public sealed class RecipesModel(EidolonDb db, JobQueue jobs) : PageModel
         Days = await db.Days.AsNoTracking().OrderBy(d => d.Date).ToListAsync(cancel);
         Day = Days.FirstOrDefault(d => d.Id == day) ?? (Days.Count == 0 ? null : Days[^1]);
         var id = Day?.Id ?? 0;
-        Takes = await db.Takes.AsNoTracking().Include(t => t.Ledger).Where(t => t.ShootDayId == id && t.State == TakeState.Kept).OrderBy(t => t.Name).ToListAsync(cancel);
+        Takes = await db
+            .Takes.AsNoTracking()
+            .Include(t => t.Ledger)
+            .Where(t => t.ShootDayId == id && t.State == TakeState.Kept)
+            .OrderBy(t => t.Name)
+            .ToListAsync(cancel);
         Recipes = await db.Recipes.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         var own = Takes.Select(t => (int?)t.Id).ToList();
         var ran = await db.Jobs.AsNoTracking().Where(j => j.Kind == RecipeService.JobKind && own.Contains(j.TakeId)).ToListAsync(cancel);

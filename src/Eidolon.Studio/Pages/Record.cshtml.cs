@@ -60,10 +60,23 @@ public sealed class RecordModel(EidolonDb db, DeviceRack rack, LiveStage stage, 
         SetUp = Template?.SetUp ?? SetUp;
         Scene = SceneCatalog.Names.FirstOrDefault(n => SetUp.EndsWith(n, StringComparison.Ordinal)) ?? Scene;
         Number = (await db.Takes.Where(t => t.SetUp == SetUp).Select(t => (int?)t.Number).MaxAsync(cancel) ?? 0) + 1;
-        Performers = await db.Performers.AsNoTracking().Select(p => new PerformerRow { Id = p.Id, Name = p.Name, Stature = p.Stature }).ToListAsync(cancel);
+        Performers = await db
+            .Performers.AsNoTracking()
+            .Select(p => new PerformerRow
+            {
+                Id = p.Id,
+                Name = p.Name,
+                Stature = p.Stature,
+            })
+            .ToListAsync(cancel);
         Chosen = (Template?.Performer ?? SceneCatalog.DefaultPerformer(Scene)).Split(", ");
         Props = await db.Props.AsNoTracking().OrderBy(p => p.Name).ToListAsync(cancel);
-        JustKept = await db.Takes.AsNoTracking().Where(t => t.ShootDayId == Day.Id && t.State == TakeState.Kept).OrderByDescending(t => t.CreatedUtc).Take(3).ToListAsync(cancel);
+        JustKept = await db
+            .Takes.AsNoTracking()
+            .Where(t => t.ShootDayId == Day.Id && t.State == TakeState.Kept)
+            .OrderByDescending(t => t.CreatedUtc)
+            .Take(3)
+            .ToListAsync(cancel);
         Sets = await db.MarkerSets.AsNoTracking().OrderBy(s => s.Name).Select(s => s.Name).ToListAsync(cancel);
         MarkerSet = Template?.MarkerSet ?? JustKept.FirstOrDefault()?.MarkerSet ?? string.Empty;
         return Page();

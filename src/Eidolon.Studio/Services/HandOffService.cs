@@ -17,8 +17,14 @@ public sealed class HandOffService(TakeService takes, EidolonDb db)
     {
         var open = await takes.Open(takeId, cancel);
         var character = s.Who == "character" && open.Data.Character is not null;
-        var motion = (character ? open.Data.Character : open.Data.Performer ?? open.Data.Character) ?? throw new ArgumentException("The take has no motion yet: solve it first.");
-        if (s.Format is not ("bvh" or "glb") || !(s.Rate is > 0 and <= 1000) || !Units.TryMetres(s.Units, out var metres) || s.Up is not ("Y" or "Z"))
+        var motion = (character ? open.Data.Character : open.Data.Performer ?? open.Data.Character)
+            ?? throw new ArgumentException("The take has no motion yet: solve it first.");
+        if (
+            s.Format is not ("bvh" or "glb")
+            || !(s.Rate is > 0 and <= 1000)
+            || !Units.TryMetres(s.Units, out var metres)
+            || s.Up is not ("Y" or "Z")
+        )
         {
             throw new ArgumentException("Choose BVH or GLB, a rate above zero, a unit and an up axis.");
         }
@@ -26,7 +32,9 @@ public sealed class HandOffService(TakeService takes, EidolonDb db)
         var end = Math.Min(s.End, motion.FrameCount - 1);
         if (s.Start < 0 || s.Start >= end)
         {
-            throw new ArgumentException($"The range {s.Start} to {s.End} holds no motion; the take has frames 0 to {motion.FrameCount - 1}.");
+            throw new ArgumentException(
+                $"The range {s.Start} to {s.End} holds no motion; the take has frames 0 to {motion.FrameCount - 1}."
+            );
         }
 
         motion = MotionEdits.Resample(MotionEdits.Range(motion, s.Start, end + 1), s.Rate);
@@ -48,11 +56,21 @@ public sealed class HandOffService(TakeService takes, EidolonDb db)
 
         var bytes = stream.ToArray();
         var back = MotionFiles.ReadMotion(bytes, name, s.Format == "bvh" ? metres : null);
-        var worst = Worst(motion, s.Format == "bvh" && s.Up == "Z" ? MotionEdits.Turn(back, Quaternion.Conjugate(MotionFiles.YUpToZUp)) : back);
+        var worst = Worst(
+            motion,
+            s.Format == "bvh" && s.Up == "Z" ? MotionEdits.Turn(back, Quaternion.Conjugate(MotionFiles.YUpToZUp)) : back
+        );
         var handOff = new HandOff
         {
-            TakeId = takeId, FileName = name, Settings = JsonSerializer.Serialize(s), Data = bytes, Frames = back.FrameCount, FrameRate = back.FrameRate, ReadBackMillimetres = worst,
-            Checksum = XxHash64.HashToUInt64(bytes).ToString("x16"), CreatedUtc = DateTime.UtcNow,
+            TakeId = takeId,
+            FileName = name,
+            Settings = JsonSerializer.Serialize(s),
+            Data = bytes,
+            Frames = back.FrameCount,
+            FrameRate = back.FrameRate,
+            ReadBackMillimetres = worst,
+            Checksum = XxHash64.HashToUInt64(bytes).ToString("x16"),
+            CreatedUtc = DateTime.UtcNow,
         };
         db.HandOffs.Add(handOff);
         await db.SaveChangesAsync(cancel);
@@ -69,7 +87,8 @@ public sealed class HandOffService(TakeService takes, EidolonDb db)
 
         var a = ForwardKinematics.WorldPositions(meant);
         var b = ForwardKinematics.WorldPositions(back);
-        int n = meant.Skeleton.Count, m = back.Skeleton.Count;
+        int n = meant.Skeleton.Count,
+            m = back.Skeleton.Count;
         var map = meant.Skeleton.Joints.Select(j => back.Skeleton.IndexOf(j.Name)).ToArray();
         double worst = 0;
         for (var f = 0; f < meant.FrameCount; f++)

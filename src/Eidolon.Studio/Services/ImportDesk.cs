@@ -19,7 +19,12 @@ public sealed class ImportDesk
     /// <exception cref="Core.InvalidInputException">It cannot be read; nothing is kept.</exception>
     public Item Put(byte[] bytes, string name)
     {
-        var item = new Item(Guid.NewGuid().ToString("N"), Interlocked.Increment(ref _order), ImportedFile.Read(bytes, name), new ImportSettings());
+        var item = new Item(
+            Guid.NewGuid().ToString("N"),
+            Interlocked.Increment(ref _order),
+            ImportedFile.Read(bytes, name),
+            new ImportSettings()
+        );
         _items[item.Id] = item;
         foreach (var old in Items.Take(Math.Max(0, _items.Count - Most)))
         {

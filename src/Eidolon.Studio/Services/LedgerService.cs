@@ -54,7 +54,9 @@ public sealed class LedgerService(EidolonDb db, TakeLedger ledger, JobQueue jobs
         name = (name ?? string.Empty).Trim();
         if (name.Length is 0 or > 60 || await db.Versions.AnyAsync(v => v.TakeId == takeId && v.Name == name, cancel))
         {
-            throw new ArgumentException(name.Length is 0 or > 60 ? "a version wants a name of 1 to 60 letters" : $"there is a version '{name}' already");
+            throw new ArgumentException(
+                name.Length is 0 or > 60 ? "a version wants a name of 1 to 60 letters" : $"there is a version '{name}' already"
+            );
         }
 
         await Keep(await ledger.Load(takeId, cancel), name, cancel);
@@ -62,7 +64,8 @@ public sealed class LedgerService(EidolonDb db, TakeLedger ledger, JobQueue jobs
 
     public async Task<JobRow> Restore(int takeId, int version, CancellationToken cancel)
     {
-        var row = await db.Versions.AsNoTracking().FirstOrDefaultAsync(v => v.Id == version && v.TakeId == takeId, cancel) ?? throw new ArgumentException("that version is gone");
+        var row = await db.Versions.AsNoTracking().FirstOrDefaultAsync(v => v.Id == version && v.TakeId == takeId, cancel)
+            ?? throw new ArgumentException("that version is gone");
         return await Start(await ledger.Load(takeId, cancel), $"Version {row.Name}", EntryList.Read(row.Entries), cancel);
     }
 
@@ -73,7 +76,14 @@ public sealed class LedgerService(EidolonDb db, TakeLedger ledger, JobQueue jobs
         if (take.Ledger.Count > 0)
         {
             var taken = await db.Versions.Where(v => v.TakeId == takeId).Select(v => v.Name).ToListAsync(cancel);
-            await Keep(take, Enumerable.Range(1, taken.Count + 1).Select(n => n == 1 ? BeforeOriginal : $"{BeforeOriginal} {n}").First(n => !taken.Contains(n)), cancel);
+            await Keep(
+                take,
+                Enumerable
+                    .Range(1, taken.Count + 1)
+                    .Select(n => n == 1 ? BeforeOriginal : $"{BeforeOriginal} {n}")
+                    .First(n => !taken.Contains(n)),
+                cancel
+            );
         }
 
         return await Start(take, "Back to the original", [], cancel);
@@ -81,11 +91,23 @@ public sealed class LedgerService(EidolonDb db, TakeLedger ledger, JobQueue jobs
 
     private async Task Keep(Take take, string name, CancellationToken cancel)
     {
-        db.Versions.Add(new LedgerVersion { TakeId = take.Id, Name = name, Entries = EntryList.Write(TakeLedger.Entries(take)), CreatedUtc = DateTime.UtcNow });
+        db.Versions.Add(
+            new LedgerVersion
+            {
+                TakeId = take.Id,
+                Name = name,
+                Entries = EntryList.Write(TakeLedger.Entries(take)),
+                CreatedUtc = DateTime.UtcNow,
+            }
+        );
         await db.SaveChangesAsync(cancel);
     }
 
-    private Task<JobRow> Start(Take take, string title, IReadOnlyList<Entry> entries, CancellationToken cancel) => jobs.StartLedger(take.Id, $"{title}, {take.Name}", entries, cancel);
+    private Task<JobRow> Start(Take take, string title, IReadOnlyList<Entry> entries, CancellationToken cancel) =>
+        jobs.StartLedger(take.Id, $"{title}, {take.Name}", entries, cancel);
 
-    private static int Place(Take take, int row) => take.Ledger.OrderBy(l => l.Position).ToList().FindIndex(l => l.Id == row) is >= 0 and var at ? at : throw new ArgumentException("that entry is gone");
+    private static int Place(Take take, int row) =>
+        take.Ledger.OrderBy(l => l.Position).ToList().FindIndex(l => l.Id == row) is >= 0 and var at
+            ? at
+            : throw new ArgumentException("that entry is gone");
 }

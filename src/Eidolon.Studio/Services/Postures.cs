@@ -12,11 +12,20 @@ public static class Postures
 
     private static readonly (BodyRole From, BodyRole To, string Class)[] Bones =
     [
-        (BodyRole.ThighR, BodyRole.ShinR, "pr"), (BodyRole.ShinR, BodyRole.FootR, "pr"), (BodyRole.FootR, BodyRole.ToesR, "pr"),
-        (BodyRole.UpperArmR, BodyRole.ForearmR, "pr"), (BodyRole.ForearmR, BodyRole.HandR, "pr"),
-        (BodyRole.Pelvis, BodyRole.Chest, "pc pt"), (BodyRole.Chest, BodyRole.Neck, "pc pt"), (BodyRole.UpperArmL, BodyRole.UpperArmR, "pc"), (BodyRole.ThighL, BodyRole.ThighR, "pc"),
-        (BodyRole.ThighL, BodyRole.ShinL, "pl"), (BodyRole.ShinL, BodyRole.FootL, "pl"), (BodyRole.FootL, BodyRole.ToesL, "pl"),
-        (BodyRole.UpperArmL, BodyRole.ForearmL, "pl"), (BodyRole.ForearmL, BodyRole.HandL, "pl"),
+        (BodyRole.ThighR, BodyRole.ShinR, "pr"),
+        (BodyRole.ShinR, BodyRole.FootR, "pr"),
+        (BodyRole.FootR, BodyRole.ToesR, "pr"),
+        (BodyRole.UpperArmR, BodyRole.ForearmR, "pr"),
+        (BodyRole.ForearmR, BodyRole.HandR, "pr"),
+        (BodyRole.Pelvis, BodyRole.Chest, "pc pt"),
+        (BodyRole.Chest, BodyRole.Neck, "pc pt"),
+        (BodyRole.UpperArmL, BodyRole.UpperArmR, "pc"),
+        (BodyRole.ThighL, BodyRole.ThighR, "pc"),
+        (BodyRole.ThighL, BodyRole.ShinL, "pl"),
+        (BodyRole.ShinL, BodyRole.FootL, "pl"),
+        (BodyRole.FootL, BodyRole.ToesL, "pl"),
+        (BodyRole.UpperArmL, BodyRole.ForearmL, "pl"),
+        (BodyRole.ForearmL, BodyRole.HandL, "pl"),
     ];
 
     public static string Svg(Motion motion)
@@ -27,7 +36,9 @@ public static class Postures
             return string.Empty;
         }
 
-        var text = new StringBuilder("<svg class=\"e-postures\" viewBox=\"0 0 156 32\" aria-hidden=\"true\"><path class=\"pf\" d=\"M0 30.5H156\"/>");
+        var text = new StringBuilder(
+            "<svg class=\"e-postures\" viewBox=\"0 0 156 32\" aria-hidden=\"true\"><path class=\"pf\" d=\"M0 30.5H156\"/>"
+        );
         var turns = new Quaternion[s.Count];
         var p = new Vector3[s.Count];
         for (var k = 0; k < Moments; k++)

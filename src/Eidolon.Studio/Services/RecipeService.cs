@@ -19,12 +19,23 @@ public sealed class RecipeService(TakeService takes)
         name = (name ?? string.Empty).Trim();
         if (name.Length is 0 or > 60 || await db.Recipes.AnyAsync(r => r.Name == name, cancel))
         {
-            throw new ArgumentException(name.Length is 0 or > 60 ? "a Recipe wants a name of 1 to 60 letters" : $"there is a Recipe '{name}' already");
+            throw new ArgumentException(
+                name.Length is 0 or > 60 ? "a Recipe wants a name of 1 to 60 letters" : $"there is a Recipe '{name}' already"
+            );
         }
 
         var take = await db.Takes.Include(t => t.Day).Include(t => t.Ledger).AsNoTracking().FirstAsync(t => t.Id == takeId, cancel);
-        var entries = take.Ledger.Where(l => rows.Contains(l.Id)).OrderBy(l => l.Position).Select(l => OperationRegistry.Find(l.Operation).Entry(JsonNode.Parse(l.Parameters) as JsonObject)).ToList();
-        var row = new RecipeRow { ProductionId = take.Day!.ProductionId, Name = name, Entries = Recipe.Write(entries) };
+        var entries = take
+            .Ledger.Where(l => rows.Contains(l.Id))
+            .OrderBy(l => l.Position)
+            .Select(l => OperationRegistry.Find(l.Operation).Entry(JsonNode.Parse(l.Parameters) as JsonObject))
+            .ToList();
+        var row = new RecipeRow
+        {
+            ProductionId = take.Day!.ProductionId,
+            Name = name,
+            Entries = Recipe.Write(entries),
+        };
         db.Recipes.Add(row);
         await db.SaveChangesAsync(cancel);
         return row;
@@ -34,7 +45,8 @@ public sealed class RecipeService(TakeService takes)
     /// <returns>What changed, entry by entry, and the Findings before and after.</returns>
     public async Task<string> Run(int takeId, int recipeId, IProgress<double>? progress, CancellationToken cancel)
     {
-        var recipe = await takes.Db.Recipes.AsNoTracking().FirstOrDefaultAsync(r => r.Id == recipeId, cancel) ?? throw new ArgumentException("the Recipe is gone");
+        var recipe = await takes.Db.Recipes.AsNoTracking().FirstOrDefaultAsync(r => r.Id == recipeId, cancel)
+            ?? throw new ArgumentException("the Recipe is gone");
         var entries = Recipe.Read(recipe.Entries);
         var before = await Findings(takeId, cancel);
         var said = new List<string>();

@@ -10,10 +10,11 @@ namespace Eidolon.Studio.Services;
 public sealed record StateNote(IReadOnlyList<Gap>[] Gaps, IReadOnlyList<Finding> Markers, MarkerQuality? Quality, MotionQuality? Motion)
 {
     /// <summary>Findings of a Step: of the markers first, of the motion once there is one.</summary>
-    public IReadOnlyList<Finding> Findings(string step) => step switch
-    {
-        "label" => Markers,
-        "clean" => [.. MarkerFindings.Order([.. Markers, .. Motion?.Findings ?? []])],
-        _ => Motion?.Findings ?? Markers,
-    };
+    public IReadOnlyList<Finding> Findings(string step) =>
+        step switch
+        {
+            "label" => Markers,
+            "clean" => [.. MarkerFindings.Order([.. Markers, .. Motion?.Findings ?? []])],
+            _ => Motion?.Findings ?? Markers,
+        };
 }

@@ -46,7 +46,9 @@ public sealed class StateNotes
 
     /// <summary>The note when it is known or quickly made; null for long takes that were not looked at yet.</summary>
     public StateNote? Ready(UInt128 state, TakeData data, MarkerSet set) =>
-        (_notes.TryGetValue(state, out var lazy) && lazy.IsValueCreated) || (data.Markers?.Positions.Length ?? 0) < Quick ? Of(state, data, set) : null;
+        (_notes.TryGetValue(state, out var lazy) && lazy.IsValueCreated) || (data.Markers?.Positions.Length ?? 0) < Quick
+            ? Of(state, data, set)
+            : null;
 
     private static StateNote Work(TakeData data, IReadOnlyList<Gap>[] gaps, MarkerSet set)
     {
@@ -54,6 +56,11 @@ public sealed class StateNotes
         var named = take.Names.Where(n => !MarkerNames.IsUnnamed(n)).ToArray();
         var labelled = named.Length == take.MarkerCount ? take : take.Only(named);
         Finding[] findings = named.Length == 0 ? [] : [.. MarkerFindings.Find(labelled, set).Where(f => f.Severity != Severity.Note)];
-        return new StateNote(gaps, findings, named.Length == 0 ? null : MarkerQuality.Measure(labelled), data.Final is { } motion ? MotionQuality.Measure(motion) : null);
+        return new StateNote(
+            gaps,
+            findings,
+            named.Length == 0 ? null : MarkerQuality.Measure(labelled),
+            data.Final is { } motion ? MotionQuality.Measure(motion) : null
+        );
     }
 }

@@ -12,7 +12,17 @@ public static class StepThread
     {
         bool Has(params string[] operations) => take.Ledger.Any(l => l.On && operations.Contains(l.Operation));
         var labelled = Has("label") || !take.Channels.Contains("Dot_", StringComparison.Ordinal);
-        return [take.State == TakeState.Kept, labelled, Has("fill", "despike", "smooth"), Has("solve"), Has("retarget"), Has("assemble"), Has("layer"), take.HandOffs.Count > 0];
+        return
+        [
+            take.State == TakeState.Kept,
+            labelled,
+            Has("fill", "despike", "smooth"),
+            Has("solve"),
+            Has("retarget"),
+            Has("assemble"),
+            Has("layer"),
+            take.HandOffs.Count > 0,
+        ];
     }
 
     /// <summary>The next Step to do.</summary>

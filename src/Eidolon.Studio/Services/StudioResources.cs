@@ -16,7 +16,9 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Services;
 
 /// <summary>What operations on a take may use: the production's marker set, performers, characters and other takes.</summary>
-public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, ResultCache cache, ResourceMemory memory, Take take) : IResources, IVersioned
+public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, ResultCache cache, ResourceMemory memory, Take take)
+    : IResources,
+        IVersioned
 {
     private IReadOnlyList<PerformerRow>? _rows;
     private string? _set;
@@ -30,33 +32,43 @@ public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, Result
     public string Version => string.Join(';', Rows.Select(VersionOf).Append(SetJson));
 
     /// <summary>The set chosen on the slate, else the production's own.</summary>
-    public MarkerSet MarkerSet() => SetJson.Length == 0 ? HarbourMarkers.Set() : MarkerSetJson.Read(System.Text.Encoding.UTF8.GetBytes(SetJson), $"marker set {take.MarkerSet}");
+    public MarkerSet MarkerSet() =>
+        SetJson.Length == 0
+            ? HarbourMarkers.Set()
+            : MarkerSetJson.Read(System.Text.Encoding.UTF8.GetBytes(SetJson), $"marker set {take.MarkerSet}");
 
     public Performer Performer() => memory.Performers.GetOrAdd(VersionOf(Row), _ => Measured(Row));
 
     /// <summary>Performers of the take that are calibrated, each with the name in front of its markers (null with one performer).</summary>
     public IReadOnlyList<(string? Prefix, Performer Body)> KnownPerformers() =>
-        [.. Rows.Where(r => r.Body.Length > 0).Select(r => (Rows.Count == 1 ? null : r.Name, memory.Performers.GetOrAdd(VersionOf(r), _ => Measured(r))))];
+        [
+            .. Rows.Where(r => r.Body.Length > 0)
+                .Select(r => (Rows.Count == 1 ? null : r.Name, memory.Performers.GetOrAdd(VersionOf(r), _ => Measured(r)))),
+        ];
 
     public IReadOnlyList<LabelSubject> Subjects(CancellationToken cancel) =>
-        [.. Rows.Select(row =>
-        {
-            var subject = memory.Subjects.GetOrAdd(VersionOf(row), _ => LabelSubject.From(null, Measured(row), Reference(row), cancel));
-            return Rows.Count == 1 ? subject : subject with { Prefix = row.Name };
-        })];
+        [
+            .. Rows.Select(row =>
+            {
+                var subject = memory.Subjects.GetOrAdd(VersionOf(row), _ => LabelSubject.From(null, Measured(row), Reference(row), cancel));
+                return Rows.Count == 1 ? subject : subject with { Prefix = row.Name };
+            }),
+        ];
 
     public Skeleton Character(string name) => memory.Characters.GetOrAdd(name, _ =>
-    {
-        using var db = factory.CreateDbContext();
-        var row = db.Characters.AsNoTracking().FirstOrDefault(c => c.Name == name) ?? throw new ArgumentException($"there is no character '{name}'");
-        var binding = GltfReader.GltfBindingOf(GltfReader.Open(row.Glb, name + ".glb"), name);
-        return RoleFinder.Assign(binding.Skeleton, null, name);
-    });
+        {
+            using var db = factory.CreateDbContext();
+            var row = db.Characters.AsNoTracking().FirstOrDefault(c => c.Name == name)
+                ?? throw new ArgumentException($"there is no character '{name}'");
+            var binding = GltfReader.GltfBindingOf(GltfReader.Open(row.Glb, name + ".glb"), name);
+            return RoleFinder.Assign(binding.Skeleton, null, name);
+        });
 
     public Motion Clip(string takeName, string character)
     {
         using var db = factory.CreateDbContext();
-        var other = db.Takes.Include(t => t.Ledger).AsNoTracking().FirstOrDefault(t => t.Name == takeName) ?? throw new ArgumentException($"there is no take '{takeName}'");
+        var other = db.Takes.Include(t => t.Ledger).AsNoTracking().FirstOrDefault(t => t.Name == takeName)
+            ?? throw new ArgumentException($"there is no take '{takeName}'");
         var entries = TakeLedger.Entries(other);
         var last = entries.ToList().FindLastIndex(e => e.On && e.Operation == MotionOperations.Retarget.Name);
         if (last < 0)
@@ -90,30 +102,47 @@ public sealed class StudioResources(IDbContextFactory<EidolonDb> factory, Result
         }
 
         var ring = CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Cameras), "calibration");
-        return (new SampleStore(db).ReadCentroids(take, ring.Count).GetAwaiter().GetResult() ?? throw new ArgumentException("the take holds no 2D pictures"), ring);
+        return (
+            new SampleStore(db).ReadCentroids(take, ring.Count).GetAwaiter().GetResult()
+                ?? throw new ArgumentException("the take holds no 2D pictures"),
+            ring
+        );
     }
 
     private static string VersionOf(PerformerRow row) => $"{row.Name}:{row.ReferenceTakeId}:{row.Body.Length}";
 
-    private static Performer Measured(PerformerRow row) => row.Body.Length == 0 ? throw new ArgumentException($"{row.Name} is not calibrated yet: record a range-of-motion take first") : PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Body), row.Name);
+    private static Performer Measured(PerformerRow row) =>
+        row.Body.Length == 0
+            ? throw new ArgumentException($"{row.Name} is not calibrated yet: record a range-of-motion take first")
+            : PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Body), row.Name);
 
     private string Set()
     {
         using var db = factory.CreateDbContext();
-        return db.MarkerSets.AsNoTracking().FirstOrDefault(s => s.Name == take.MarkerSet)?.Json ?? throw new ArgumentException($"there is no marker set '{take.MarkerSet}' any more: choose another on the take's slate");
+        return db.MarkerSets.AsNoTracking().FirstOrDefault(s => s.Name == take.MarkerSet)?.Json
+            ?? throw new ArgumentException($"there is no marker set '{take.MarkerSet}' any more: choose another on the take's slate");
     }
 
     /// <summary>The performers of the take, in the order of the slate.</summary>
     private List<PerformerRow> Find()
     {
         using var db = factory.CreateDbContext();
-        return [.. take.Performer.Split(", ").Select(name => db.Performers.AsNoTracking().FirstOrDefault(p => p.Name == name) ?? throw new ArgumentException($"there is no performer '{name}'"))];
+        return
+        [
+            .. take
+                .Performer.Split(", ")
+                .Select(name =>
+                    db.Performers.AsNoTracking().FirstOrDefault(p => p.Name == name)
+                    ?? throw new ArgumentException($"there is no performer '{name}'")
+                ),
+        ];
     }
 
     private MarkerTake Reference(PerformerRow row)
     {
         using var db = factory.CreateDbContext();
-        var reference = db.Takes.AsNoTracking().FirstOrDefault(t => t.Id == row.ReferenceTakeId) ?? throw new ArgumentException($"the reference take of {row.Name} is gone");
+        var reference = db.Takes.AsNoTracking().FirstOrDefault(t => t.Id == row.ReferenceTakeId)
+            ?? throw new ArgumentException($"the reference take of {row.Name} is gone");
         return new SampleStore(db).ReadMarkers(reference).GetAwaiter().GetResult();
     }
 }

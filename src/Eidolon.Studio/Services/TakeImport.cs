@@ -27,9 +27,22 @@ public sealed class TakeImport(EidolonDb db)
         var markers = file.Markers ?? new MarkerTake([], file.FrameRate, file.FrameCount);
         var take = new Take
         {
-            ShootDayId = day, Name = free, SetUp = name, Number = 1, Performer = performer, FrameRate = file.FrameRate, FrameCount = file.FrameCount, Channels = string.Join('\n', markers.Names),
-            RawHash = (motion is null ? SampleStore.Hash(markers.Bytes) : SampleStore.Hash(System.Runtime.InteropServices.MemoryMarshal.AsBytes(motion.Rotations.AsSpan()))).ToString("x"),
-            State = TakeState.Kept, CreatedUtc = DateTime.UtcNow, Note = file.Warnings.Count > 0 ? string.Join("; ", file.Warnings) : "Brought in",
+            ShootDayId = day,
+            Name = free,
+            SetUp = name,
+            Number = 1,
+            Performer = performer,
+            FrameRate = file.FrameRate,
+            FrameCount = file.FrameCount,
+            Channels = string.Join('\n', markers.Names),
+            RawHash = (
+                motion is null
+                    ? SampleStore.Hash(markers.Bytes)
+                    : SampleStore.Hash(System.Runtime.InteropServices.MemoryMarshal.AsBytes(motion.Rotations.AsSpan()))
+            ).ToString("x"),
+            State = TakeState.Kept,
+            CreatedUtc = DateTime.UtcNow,
+            Note = file.Warnings.Count > 0 ? string.Join("; ", file.Warnings) : "Brought in",
         };
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         db.Takes.Add(take);

@@ -7,22 +7,34 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Services;
 
 /// <summary>A take as the pages need it: its Ledger run, from the cache where it was run before.</summary>
-public sealed class TakeService(EidolonDb db, IDbContextFactory<EidolonDb> factory, TakeLedger ledger, ResultCache cache, ResourceMemory memory, StateNotes notes, BoardCounts counts)
+public sealed class TakeService(
+    EidolonDb db,
+    IDbContextFactory<EidolonDb> factory,
+    TakeLedger ledger,
+    ResultCache cache,
+    ResourceMemory memory,
+    StateNotes notes,
+    BoardCounts counts
+)
 {
     public EidolonDb Db => db;
 
     public TakeLedger Ledger => ledger;
 
-    public async Task<OpenTake> Open(int id, CancellationToken cancel = default) => await Open(await ledger.Load(id, cancel), null, null, cancel);
+    public async Task<OpenTake> Open(int id, CancellationToken cancel = default) =>
+        await Open(await ledger.Load(id, cancel), null, null, cancel);
 
     /// <summary>The take as it was after its first entries.</summary>
-    public async Task<OpenTake> OpenAt(int id, int entries, CancellationToken cancel = default) => await Open(await ledger.Load(id, cancel), entries, null, cancel);
+    public async Task<OpenTake> OpenAt(int id, int entries, CancellationToken cancel = default) =>
+        await Open(await ledger.Load(id, cancel), entries, null, cancel);
 
     /// <summary>The state with an entry on top that is not kept: a proposal.</summary>
-    public async Task<OpenTake> Propose(int id, Entry entry, CancellationToken cancel = default) => await Open(await ledger.Load(id, cancel), null, [entry], cancel);
+    public async Task<OpenTake> Propose(int id, Entry entry, CancellationToken cancel = default) =>
+        await Open(await ledger.Load(id, cancel), null, [entry], cancel);
 
     /// <summary>The data of a state that is still in memory.</summary>
-    public TakeData? Remembered(string state) => UInt128.TryParse(state, System.Globalization.NumberStyles.HexNumber, null, out var hash) ? cache.Remembered(hash) : null;
+    public TakeData? Remembered(string state) =>
+        UInt128.TryParse(state, System.Globalization.NumberStyles.HexNumber, null, out var hash) ? cache.Remembered(hash) : null;
 
     /// <summary>Runs an entry on the take's present state and keeps it in the Ledger.</summary>
     public async Task<LedgerRow> Keep(int id, Entry entry, IProgress<double>? progress = null, CancellationToken cancel = default)
@@ -36,7 +48,12 @@ public sealed class TakeService(EidolonDb db, IDbContextFactory<EidolonDb> facto
 
     /// <summary>Runs another Ledger in the place of this one, and takes it over once all of it has worked.</summary>
     /// <returns>What it comes to.</returns>
-    public async Task<string> Replace(int id, IReadOnlyList<Entry> entries, IProgress<double>? progress = null, CancellationToken cancel = default)
+    public async Task<string> Replace(
+        int id,
+        IReadOnlyList<Entry> entries,
+        IProgress<double>? progress = null,
+        CancellationToken cancel = default
+    )
     {
         var take = await ledger.Load(id, cancel);
         var (_, results, _) = await ledger.RunAll(take, Resources(take), entries, progress, cancel);
@@ -78,7 +95,14 @@ public sealed class TakeService(EidolonDb db, IDbContextFactory<EidolonDb> facto
 
     /// <summary>Findings without those a person lets be: of the same kind and subject, with frames in common.</summary>
     public static IReadOnlyList<Finding> Regarded(IReadOnlyList<Finding> findings, IReadOnlyList<IgnoredFinding> ignored) =>
-        ignored.Count == 0 ? findings : [.. findings.Where(f => !ignored.Any(i => i.Kind == f.Kind && i.Subject == f.Subject && i.Start <= f.End && f.Start <= i.End))];
+        ignored.Count == 0
+            ? findings
+            :
+            [
+                .. findings.Where(f =>
+                    !ignored.Any(i => i.Kind == f.Kind && i.Subject == f.Subject && i.Start <= f.End && f.Start <= i.End)
+                ),
+            ];
 
     /// <summary>Counts a long take's Findings for the Board.</summary>
     public async Task Count(int id, CancellationToken cancel)

@@ -34,14 +34,22 @@ public sealed class AssemblyAndPolishTests
 
         Assert.True(baked.Overlaps[0].SlideMillimetres < 2, $"{baked.Overlaps[0].SlideMillimetres}");
         // Before the overlap nothing changes at all; its neighbourhood is only touched by the held feet.
-        Assert.True(Enumerable.Range(0, 40 * n).All(k => (p[k] - ForwardKinematics.WorldPositions(MotionEdits.Range(flat, 0, 40))[k]).Length() < 1e-5f));
+        Assert.True(
+            Enumerable
+                .Range(0, 40 * n)
+                .All(k => (p[k] - ForwardKinematics.WorldPositions(MotionEdits.Range(flat, 0, 40))[k]).Length() < 1e-5f)
+        );
     }
 
     [Fact]
     public void A_layer_lets_go_at_its_release_keys()
     {
         var motion = Act("lamp-walk");
-        var layer = new PoseLayer("UpperArmR", 0.5f, [new(100, default, true), new(140, new Vector3(0, 0, 40)), new(200, new Vector3(0, 0, 30)), new(260, default, true)]);
+        var layer = new PoseLayer(
+            "UpperArmR",
+            0.5f,
+            [new(100, default, true), new(140, new Vector3(0, 0, 40)), new(200, new Vector3(0, 0, 30)), new(260, default, true)]
+        );
         var result = layer.Apply(motion);
         var joint = motion.Skeleton.IndexOf(BodyRole.UpperArmR);
         for (var f = 0; f < motion.FrameCount; f++)

@@ -7,9 +7,11 @@ namespace Eidolon.Core.Tests.Characters;
 
 public sealed class RoleFinderTests
 {
-    private static Skeleton Character(string name) => GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name + ".glb"), name).Skeleton;
+    private static Skeleton Character(string name) =>
+        GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name + ".glb"), name).Skeleton;
 
-    private static Skeleton Renamed(Skeleton s, Func<int, string> name) => new(s.Joints.Select((j, i) => j with { Name = name(i), Role = null }));
+    private static Skeleton Renamed(Skeleton s, Func<int, string> name) =>
+        new(s.Joints.Select((j, i) => j with { Name = name(i), Role = null }));
 
     [Theory]
     [InlineData("Stevedore", BodyRole.HandL, "dock_wrist_l")]
@@ -18,7 +20,8 @@ public sealed class RoleFinderTests
     [InlineData("Lamplighter", BodyRole.ForearmR, "RightElbow")]
     [InlineData("Lamplighter", BodyRole.ShinL, "LeftKnee")]
     [InlineData("Lamplighter", BodyRole.Pelvis, "Pelvis")]
-    public void Names_of_many_habits_are_read(string character, BodyRole role, string joint) => Assert.Equal(joint, RoleFinder.Find(Character(character)).Roles[role]);
+    public void Names_of_many_habits_are_read(string character, BodyRole role, string joint) =>
+        Assert.Equal(joint, RoleFinder.Find(Character(character)).Roles[role]);
 
     [Theory]
     [InlineData("Stevedore")]
@@ -52,15 +55,27 @@ public sealed class RoleFinderTests
     [Fact]
     public void A_missing_role_is_named_not_guessed()
     {
-        var legless = new Skeleton(Anthropometry.Body(1.7f).Joints.Take(6).Select(j => j with { Role = null, Name = "q" + j.Name.Length + j.Parent }));
-        Assert.Contains("ThighL", Assert.Throws<ArgumentException>(() => RoleFinder.Assign(legless, null, "x")).Message, StringComparison.Ordinal);
+        var legless = new Skeleton(
+            Anthropometry.Body(1.7f).Joints.Take(6).Select(j => j with { Role = null, Name = "q" + j.Name.Length + j.Parent })
+        );
+        Assert.Contains(
+            "ThighL",
+            Assert.Throws<ArgumentException>(() => RoleFinder.Assign(legless, null, "x")).Message,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
     public void Rest_check_tells_low_arms_and_a_wrong_size()
     {
         Assert.Equal(RestVerdict.Ready, RestCheck.Check(Anthropometry.Body(1.7f)).Verdict);
-        var low = new Skeleton(Anthropometry.Body(1.7f).Joints.Select(j => j.Role == BodyRole.UpperArmL ? j with { RestRotation = Core.Geometry.Rotations.AboutAxis(2, -0.35) } : j));
+        var low = new Skeleton(
+            Anthropometry
+                .Body(1.7f)
+                .Joints.Select(j =>
+                    j.Role == BodyRole.UpperArmL ? j with { RestRotation = Core.Geometry.Rotations.AboutAxis(2, -0.35) } : j
+                )
+        );
         var report = RestCheck.Check(low);
         Assert.Equal(RestVerdict.WillDrift, report.Verdict);
         Assert.Contains(report.Reasons, r => r.Contains("left arm 20° low", StringComparison.Ordinal));

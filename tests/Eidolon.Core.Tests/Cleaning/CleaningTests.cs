@@ -15,7 +15,8 @@ public sealed class CleaningTests
 
     private static readonly Performance Walk = SceneCatalog.Perform("lamp-walk", Performer, 2);
 
-    private static MarkerTake Seen(float spikes = 0) => MarkerSimulator.Labelled(Walk, new MarkerSimulator.Settings(Occlusion: false, SpikesPerMinute: spikes));
+    private static MarkerTake Seen(float spikes = 0) =>
+        MarkerSimulator.Labelled(Walk, new MarkerSimulator.Settings(Occlusion: false, SpikesPerMinute: spikes));
 
     [Fact]
     public void Long_gaps_and_gaps_at_the_ends_stay_open()
@@ -50,12 +51,17 @@ public sealed class CleaningTests
         for (var k = 0; k < 400; k++)
         {
             var (f, m, n) = (random.Next(10, take.FrameCount - 12), random.Next(take.MarkerCount), random.Next(1, longest + 1));
-            if (put.Any(p => p.Marker == m && Math.Abs(p.Frame - f) < 10) || Enumerable.Range(f - 3, n + 6).Any(i => !MarkerTake.Seen(take[i, m])))
+            if (
+                put.Any(p => p.Marker == m && Math.Abs(p.Frame - f) < 10)
+                || Enumerable.Range(f - 3, n + 6).Any(i => !MarkerTake.Seen(take[i, m]))
+            )
             {
                 continue;
             }
 
-            var off = Vector3.Normalize(new Vector3(random.NextSingle() - 0.5f, random.NextSingle() - 0.5f, random.NextSingle() - 0.5f)) * (0.015f + (random.NextSingle() * 0.055f));
+            var off =
+                Vector3.Normalize(new Vector3(random.NextSingle() - 0.5f, random.NextSingle() - 0.5f, random.NextSingle() - 0.5f))
+                * (0.015f + (random.NextSingle() * 0.055f));
             for (var i = 0; i < n; i++)
             {
                 take[f + i, m] += off * (0.8f + (0.4f * random.NextSingle()));
@@ -67,7 +73,10 @@ public sealed class CleaningTests
         var hit = removed.Count(s => put.Contains((s.Frame, s.Marker))) / (double)put.Count;
         var touched = removed.Count(s => !put.Contains((s.Frame, s.Marker))) / (double)take.Positions.Count(MarkerTake.Seen);
         var left = put.Average(p => (clean[p.Frame, p.Marker] - truth[p.Frame, p.Marker]).Length()) * 1000;
-        Assert.True(hit >= 0.99 && touched < 0.001 && left < 1.5, $"{hit:P2} of {put.Count} out, {touched:P4} good samples touched, {left:0.00} mm left");
+        Assert.True(
+            hit >= 0.99 && touched < 0.001 && left < 1.5,
+            $"{hit:P2} of {put.Count} out, {touched:P4} good samples touched, {left:0.00} mm left"
+        );
     }
 
     [Fact]
@@ -76,9 +85,17 @@ public sealed class CleaningTests
         var motion = Walk.Actors[0].Motion;
         var found = ContactFinder.Find(motion);
         var plants = Walk.Actors[0].Plants.Where(p => p.End - p.Start > 30).ToArray();
-        Assert.All(plants, p => Assert.Contains(found, c => (c.Role == p.Foot || c.Role == (p.Foot == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR)) && c.Start <= p.End && c.End >= p.Start));
+        Assert.All(plants, p =>
+            Assert.Contains(found, c =>
+                (c.Role == p.Foot || c.Role == (p.Foot == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR))
+                && c.Start <= p.End
+                && c.End >= p.Start
+            )
+        );
         // And none while the foot flies.
-        Assert.All(found.Where(c => c.Role is BodyRole.FootL or BodyRole.FootR), c => Assert.Contains(Walk.Actors[0].Plants, p => p.Foot == c.Role && c.Start >= p.Start - 8 && c.End <= p.End + 8));
+        Assert.All(found.Where(c => c.Role is BodyRole.FootL or BodyRole.FootR), c =>
+            Assert.Contains(Walk.Actors[0].Plants, p => p.Foot == c.Role && c.Start >= p.Start - 8 && c.End <= p.End + 8)
+        );
     }
 
     [Fact]
@@ -94,7 +111,14 @@ public sealed class CleaningTests
                 foreach (var plant in actor.Plants)
                 {
                     // A foot stands from its heel's or toes' first moment to the last of either.
-                    var own = found.Where(c => c.Point is ContactPoint.Heel or ContactPoint.Toe && c.Side == (plant.Foot == BodyRole.FootL ? 'L' : 'R') && c.Start <= plant.End && c.End >= plant.Start).ToArray();
+                    var own = found
+                        .Where(c =>
+                            c.Point is ContactPoint.Heel or ContactPoint.Toe
+                            && c.Side == (plant.Foot == BodyRole.FootL ? 'L' : 'R')
+                            && c.Start <= plant.End
+                            && c.End >= plant.Start
+                        )
+                        .ToArray();
                     all += 2;
                     var (a, b) = own.Length == 0 ? (99, 99) : (own.Min(c => c.Start) - plant.Start, own.Max(c => c.End) - plant.End);
                     good += (Math.Abs(a) <= 2 ? 1 : 0) + (Math.Abs(b) <= 2 ? 1 : 0);
@@ -122,10 +146,15 @@ public sealed class CleaningTests
         var truth = new MarkerTake(["Hand"], rate, 480);
         for (var f = 0; f < truth.FrameCount; f++)
         {
-            double t = f / rate, hit = t - 1.5;
+            double t = f / rate,
+                hit = t - 1.5;
             var swing = 0.9 * Math.Exp(-hit * hit / (2 * 0.09 * 0.09));
             var strike = Math.Abs(hit) < 0.12 ? 0.06 * Math.Log(1 + Math.Exp(-Math.Abs(hit) / 0.012)) : 0;
-            truth[f, 0] = new Vector3((float)(0.3 * Math.Sin(t * 2.2)), (float)(1.2 + (0.1 * Math.Sin(t * 1.7)) + (0.25 * swing) - strike), (float)(0.2 * Math.Cos(t)));
+            truth[f, 0] = new Vector3(
+                (float)(0.3 * Math.Sin(t * 2.2)),
+                (float)(1.2 + (0.1 * Math.Sin(t * 1.7)) + (0.25 * swing) - strike),
+                (float)(0.2 * Math.Cos(t))
+            );
         }
 
         var noisy = truth.Copy();
@@ -140,7 +169,10 @@ public sealed class CleaningTests
         var (soft, _, _) = MarkerSmoother.Smooth(noisy, 8, spareImpacts: false);
         var (smooth, kept, spared) = MarkerSmoother.Smooth(noisy, 8);
         Assert.InRange(Energy(smooth) / Energy(truth), 0.98, 1.02);
-        Assert.True(Energy(soft) / Energy(truth) < 0.97, $"a plain filter would keep {Energy(soft) / Energy(truth):P1}: the strike is no test");
+        Assert.True(
+            Energy(soft) / Energy(truth) < 0.97,
+            $"a plain filter would keep {Energy(soft) / Energy(truth):P1}: the strike is no test"
+        );
         Assert.True(Jitter(smooth) < Jitter(noisy) / 3);
         Assert.InRange(spared[0], 5, 60);
         Assert.InRange(kept, 0.5, 1.0);
@@ -158,7 +190,10 @@ public sealed class CleaningTests
             noisy[f, m] += new Vector3(random.NextSingle() - 0.5f, random.NextSingle() - 0.5f, random.NextSingle() - 0.5f) * 0.012f;
         }
 
-        Assert.True(MarkerSmoother.Cutoff(noisy, m) < MarkerSmoother.Cutoff(calm, m), $"{MarkerSmoother.Cutoff(noisy, m)} {MarkerSmoother.Cutoff(calm, m)} toe {MarkerSmoother.Cutoff(calm, calm.IndexOf("ToeL"))} breast {MarkerSmoother.Cutoff(calm, calm.IndexOf("Breastbone"))}");
+        Assert.True(
+            MarkerSmoother.Cutoff(noisy, m) < MarkerSmoother.Cutoff(calm, m),
+            $"{MarkerSmoother.Cutoff(noisy, m)} {MarkerSmoother.Cutoff(calm, m)} toe {MarkerSmoother.Cutoff(calm, calm.IndexOf("ToeL"))} breast {MarkerSmoother.Cutoff(calm, calm.IndexOf("Breastbone"))}"
+        );
         Assert.True(MarkerSmoother.Cutoff(calm, calm.IndexOf("ToeL")) >= MarkerSmoother.Cutoff(calm, calm.IndexOf("Breastbone")));
     }
 

@@ -12,9 +12,15 @@ namespace Eidolon.Core.Tests.Cleaning;
 
 public sealed class ContactEditTests
 {
-    private static readonly PointContact[] Found = [new(ContactPoint.Heel, 'L', 10, 40), new(ContactPoint.Heel, 'L', 60, 90), new(ContactPoint.Heel, 'R', 35, 70)];
+    private static readonly PointContact[] Found =
+    [
+        new(ContactPoint.Heel, 'L', 10, 40),
+        new(ContactPoint.Heel, 'L', 60, 90),
+        new(ContactPoint.Heel, 'R', 35, 70),
+    ];
 
-    private static string Told(params ContactEdit[] edits) => string.Join(" ", ContactEdits.Apply(Found, edits).Where(c => c.Side == 'L').Select(c => $"{c.Start}-{c.End}"));
+    private static string Told(params ContactEdit[] edits) =>
+        string.Join(" ", ContactEdits.Apply(Found, edits).Where(c => c.Side == 'L').Select(c => $"{c.Start}-{c.End}"));
 
     private static ContactEdit Edit(int start, int end, bool planted) => new(ContactPoint.Heel, 'L', start, end, planted);
 
@@ -38,7 +44,11 @@ public sealed class ContactEditTests
         var random = new Random(12);
         for (var k = 0; k < 200; k++)
         {
-            var edits = Enumerable.Range(0, random.Next(1, 6)).Select(_ => random.Next(110)).Select(s => Edit(s, s + random.Next(20), random.Next(2) == 0)).ToArray();
+            var edits = Enumerable
+                .Range(0, random.Next(1, 6))
+                .Select(_ => random.Next(110))
+                .Select(s => Edit(s, s + random.Next(20), random.Next(2) == 0))
+                .ToArray();
             var painted = Enumerable.Range(0, 140).Select(f => Found.Any(c => c.Side == 'L' && c.Start <= f && f <= c.End)).ToArray();
             foreach (var e in edits)
             {
@@ -56,14 +66,22 @@ public sealed class ContactEditTests
     {
         var context = new OperationContext(new FileResources());
         var data = new TakeData(new MarkerTake(["Crown"], 120, 200, new Vector3[200]));
-        data = ContactOperation.Contacts.Run(data, JsonNode.Parse("""{ "point": "heel", "side": "L", "edits": [{ "start": 50, "end": 80, "planted": true }] }""")!.AsObject(), context).Data;
+        data = ContactOperation
+            .Contacts.Run(
+                data,
+                JsonNode.Parse("""{ "point": "heel", "side": "L", "edits": [{ "start": 50, "end": 80, "planted": true }] }""")!.AsObject(),
+                context
+            )
+            .Data;
         data = MarkerOperations.Despike.Run(data, [], context).Data;
         Assert.Equal([Edit(50, 80, true)], data.Contacts);
         data = TrimOperation.Trim.Run(data, new JsonObject { ["from"] = 60, ["to"] = 150 }, context).Data;
         Assert.Equal([Edit(0, 20, true)], data.Contacts);
         Assert.Equal(91, data.Markers!.FrameCount);
         Assert.Throws<ArgumentException>(() => TrimOperation.Trim.Run(data, new JsonObject { ["from"] = 80, ["to"] = 84 }, context));
-        Assert.Throws<ArgumentException>(() => ContactOperation.Contacts.Run(data, JsonNode.Parse("""{ "point": "nose", "side": "L", "edits": [] }""")!.AsObject(), context));
+        Assert.Throws<ArgumentException>(() =>
+            ContactOperation.Contacts.Run(data, JsonNode.Parse("""{ "point": "nose", "side": "L", "edits": [] }""")!.AsObject(), context)
+        );
     }
 
     [Fact]
@@ -73,16 +91,31 @@ public sealed class ContactEditTests
         Assert.DoesNotContain(PointContacts.Find(walk), c => c.Point == ContactPoint.Seat);
         // The walker's first pose, and from frame 100 to 219 the same person on a chest: thighs level, shins down, the pelvis as high as they are long.
         var s = walk.Skeleton;
-        var sits = new Motion(s, 120, 300, [.. Enumerable.Range(0, 300).SelectMany(_ => s.Joints.Select(j => j.RestRotation))], [.. Enumerable.Range(0, 300).SelectMany(_ => s.Joints.Select(j => j.Offset))]);
+        var sits = new Motion(
+            s,
+            120,
+            300,
+            [.. Enumerable.Range(0, 300).SelectMany(_ => s.Joints.Select(j => j.RestRotation))],
+            [.. Enumerable.Range(0, 300).SelectMany(_ => s.Joints.Select(j => j.Offset))]
+        );
         var shin = s[s.IndexOf(BodyRole.FootL)].Offset.Length();
         for (var f = 100; f < 220; f++)
         {
             var pelvis = s.IndexOf(BodyRole.Pelvis);
-            sits.TranslationsAt(f)[pelvis] = s[pelvis].Offset with { Y = s[pelvis].Offset.Y - s[s.IndexOf(BodyRole.ShinL)].Offset.Length() };
+            sits.TranslationsAt(f)[pelvis] = s[pelvis].Offset with
+            {
+                Y = s[pelvis].Offset.Y - s[s.IndexOf(BodyRole.ShinL)].Offset.Length(),
+            };
             foreach (var side in "LR")
             {
-                sits.RotationsAt(f)[s.IndexOf(Enum.Parse<BodyRole>("Thigh" + side))] = Quaternion.CreateFromAxisAngle(Vector3.UnitX, -MathF.PI / 2);
-                sits.RotationsAt(f)[s.IndexOf(Enum.Parse<BodyRole>("Shin" + side))] = Quaternion.CreateFromAxisAngle(Vector3.UnitX, MathF.PI / 2);
+                sits.RotationsAt(f)[s.IndexOf(Enum.Parse<BodyRole>("Thigh" + side))] = Quaternion.CreateFromAxisAngle(
+                    Vector3.UnitX,
+                    -MathF.PI / 2
+                );
+                sits.RotationsAt(f)[s.IndexOf(Enum.Parse<BodyRole>("Shin" + side))] = Quaternion.CreateFromAxisAngle(
+                    Vector3.UnitX,
+                    MathF.PI / 2
+                );
             }
         }
 

@@ -12,7 +12,9 @@ public sealed class GapFillingTests(ITestOutputHelper output)
 {
     private static readonly (string Scene, Person Person)[] Takes =
     [
-        ("lamp-walk", new Person("Runa", 1.69f, 1.01f, 41)), ("haul-rope", new Person("Edda", 1.58f, 0.93f, 77)), ("gangplank-hop", new Person("Piet", 1.91f, 1.12f, 13)),
+        ("lamp-walk", new Person("Runa", 1.69f, 1.01f, 41)),
+        ("haul-rope", new Person("Edda", 1.58f, 0.93f, 77)),
+        ("gangplank-hop", new Person("Piet", 1.91f, 1.12f, 13)),
     ];
 
     private static readonly Dictionary<string, MarkerTake> Cache = [];
@@ -22,14 +24,20 @@ public sealed class GapFillingTests(ITestOutputHelper output)
         lock (Cache)
         {
             var key = $"{scene}{hidden}";
-            return Cache.TryGetValue(key, out var take) ? take : Cache[key] = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, person, 2), new MarkerSimulator.Settings(Occlusion: hidden));
+            return Cache.TryGetValue(key, out var take)
+                ? take
+                : Cache[key] = MarkerSimulator.Labelled(
+                    SceneCatalog.Perform(scene, person, 2),
+                    new MarkerSimulator.Settings(Occlusion: hidden)
+                );
         }
     }
 
     /// <summary>Cuts gaps at random and fills them; RMS over all of them, millimetres.</summary>
     private (double Auto, double Spline) Measure(int frames, bool hidden, int seed)
     {
-        double auto = 0, spline = 0;
+        double auto = 0,
+            spline = 0;
         var n = 0;
         var used = new Dictionary<FillMethod, int>();
         foreach (var (scene, person) in Takes)
@@ -41,7 +49,11 @@ public sealed class GapFillingTests(ITestOutputHelper output)
             for (var k = 0; k < 400 && holes.Count < 24; k++)
             {
                 var (m, start) = (random.Next(take.MarkerCount), random.Next(30, Math.Max(31, take.FrameCount - frames - 30)));
-                if (start + frames + 5 < take.FrameCount && holes.TrueForAll(h => h.Marker != m) && Enumerable.Range(start - 3, frames + 6).All(f => MarkerTake.Seen(truth[f, m])))
+                if (
+                    start + frames + 5 < take.FrameCount
+                    && holes.TrueForAll(h => h.Marker != m)
+                    && Enumerable.Range(start - 3, frames + 6).All(f => MarkerTake.Seen(truth[f, m]))
+                )
                 {
                     holes.Add((m, new Gap(start, start + frames - 1)));
                 }
@@ -63,7 +75,9 @@ public sealed class GapFillingTests(ITestOutputHelper output)
                     used[x.Method] = used.GetValueOrDefault(x.Method) + (method == FillMethod.Auto ? 1 : 0);
                 }
 
-                return holes.Sum(h => Enumerable.Range(h.Gap.Start, frames).Sum(f => (double)(filled[f, h.Marker] - truth[f, h.Marker]).LengthSquared()));
+                return holes.Sum(h =>
+                    Enumerable.Range(h.Gap.Start, frames).Sum(f => (double)(filled[f, h.Marker] - truth[f, h.Marker]).LengthSquared())
+                );
             }
 
             auto += Error(FillMethod.Auto);
@@ -72,7 +86,9 @@ public sealed class GapFillingTests(ITestOutputHelper output)
         }
 
         var (a, s) = (Math.Sqrt(auto / n) * 1000, Math.Sqrt(spline / n) * 1000);
-        output.WriteLine($"{frames / 120.0:0.00} s, {(hidden ? "with" : "without")} other gaps: {a:0.00} mm, a curve {s:0.0} mm, {string.Join(", ", used.Select(u => $"{u.Key} {u.Value}"))}");
+        output.WriteLine(
+            $"{frames / 120.0:0.00} s, {(hidden ? "with" : "without")} other gaps: {a:0.00} mm, a curve {s:0.0} mm, {string.Join(", ", used.Select(u => $"{u.Key} {u.Value}"))}"
+        );
         return (a, s);
     }
 

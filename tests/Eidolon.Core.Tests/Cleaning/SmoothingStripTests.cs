@@ -10,9 +10,16 @@ public sealed class SmoothingStripTests
     [Fact]
     public void A_lower_cut_off_keeps_less_and_the_strip_adds_up()
     {
-        var take = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", new Person("Odd", 1.7f, 1.05f, 9), 2), new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false));
-        var strips = new double[] { 3, 6, 12, 24 }.Select(c => SmoothingStrip.Of(take, c, 100)).ToArray();
-        Assert.All(strips.Zip(strips.Skip(1)), p => Assert.True(p.First.Kept < p.Second.Kept && p.First.SoftestKept <= p.Second.SoftestKept + 0.01));
+        var take = MarkerSimulator.Labelled(
+            SceneCatalog.Perform("gangplank-hop", new Person("Odd", 1.7f, 1.05f, 9), 2),
+            new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false)
+        );
+        var strips = new double[] { 3, 6, 12, 24 }
+            .Select(c => SmoothingStrip.Of(take, c, 100))
+            .ToArray();
+        Assert.All(strips.Zip(strips.Skip(1)), p =>
+            Assert.True(p.First.Kept < p.Second.Kept && p.First.SoftestKept <= p.Second.SoftestKept + 0.01)
+        );
         Assert.All(strips, s =>
         {
             Assert.Equal(100, s.Before.Length);

@@ -26,11 +26,31 @@ public sealed class CommandLineTests : IDisposable
     {
         Assert.Equal(0, Run("simulate", "rom", "--out", P("rom"), "--take", "2"));
         Assert.Equal(0, Run("simulate", "haul-rope", "--performer", "Ines", "--out", P("haul")));
-        var labelled = Json("label", P("haul/raw.c3d"), "--marker-set", P("haul/marker-set.json"), "--reference", P("rom/labelled.c3d"), "--out", P("named.c3d"));
+        var labelled = Json(
+            "label",
+            P("haul/raw.c3d"),
+            "--marker-set",
+            P("haul/marker-set.json"),
+            "--reference",
+            P("rom/labelled.c3d"),
+            "--out",
+            P("named.c3d")
+        );
         Assert.True((double)labelled["labelledFraction"]! > 0.97);
         var cleaned = Json("clean", P("named.c3d"), "--marker-set", P("haul/marker-set.json"), "--out", P("clean.c3d"));
         Assert.True(cleaned["markers"]!.AsArray().Sum(m => (int)m!["filledFrames"]!) > 20);
-        var solved = Json("solve", P("clean.c3d"), "--marker-set", P("haul/marker-set.json"), "--calibrate", P("rom/labelled.c3d"), "--performer-out", P("ines.json"), "--out", P("haul.bvh"));
+        var solved = Json(
+            "solve",
+            P("clean.c3d"),
+            "--marker-set",
+            P("haul/marker-set.json"),
+            "--calibrate",
+            P("rom/labelled.c3d"),
+            "--performer-out",
+            P("ines.json"),
+            "--out",
+            P("haul.bvh")
+        );
         Assert.True((double)solved["residualMillimetres"]!["mean"]! < 4);
         Assert.Equal((int)Json("inspect", P("clean.c3d"))["frameCount"]!, (int)Json("inspect", P("haul.bvh"))["frameCount"]!);
         File.WriteAllBytes(P("stevedore.glb"), HarbourCharacters.Build("Stevedore"));
@@ -40,10 +60,16 @@ public sealed class CommandLineTests : IDisposable
         var check = Json("check", P("out.glb"));
         Assert.True((double)check["footSlide"]!["meanMillimetresPerFrame"]! < 0.1);
         // The same performer file gives the same solve.
-        Assert.Equal(0, Run("solve", P("clean.c3d"), "--marker-set", P("haul/marker-set.json"), "--performer", P("ines.json"), "--out", P("again.glb")));
+        Assert.Equal(
+            0,
+            Run("solve", P("clean.c3d"), "--marker-set", P("haul/marker-set.json"), "--performer", P("ines.json"), "--out", P("again.glb"))
+        );
         var converted = Json("convert", P("out.glb"), P("thirty.bvh"), "--fps", "30", "--frames", "0:481");
         Assert.Equal(121, (int)converted["frames"]!);
-        File.WriteAllText(P("plan.json"), """{ "overlap": 30, "clips": [{ "file": "haul.bvh", "end": 200 }, { "file": "haul.bvh", "start": 300 }], "layers": [{ "joint": "Head", "keys": [{ "frame": 10, "x": 5 }] }] }""");
+        File.WriteAllText(
+            P("plan.json"),
+            """{ "overlap": 30, "clips": [{ "file": "haul.bvh", "end": 200 }, { "file": "haul.bvh", "start": 300 }], "layers": [{ "joint": "Head", "keys": [{ "frame": 10, "x": 5 }] }] }"""
+        );
         Assert.Equal(0, Run("assemble", P("plan.json"), "--out", P("scene.bvh")));
     }
 
@@ -53,7 +79,18 @@ public sealed class CommandLineTests : IDisposable
         Assert.Equal(0, Run("simulate", "haul-rope", "--performer", "Ines", "--out", P("rom"), "--take", "2"));
         Assert.Equal(0, Run("simulate", "lamp-walk", "--performer", "Ines", "--out", P("walk"), "--take", "3"));
         Assert.Equal(0, Run("simulate", "gangplank-hop", "--performer", "Ines", "--out", P("hop")));
-        Json("label", P("hop/raw.c3d"), "--marker-set", P("hop/marker-set.json"), "--out", P("named.c3d"), "--reference", P("rom/labelled.c3d"), "--reference", P("walk/labelled.c3d"));
+        Json(
+            "label",
+            P("hop/raw.c3d"),
+            "--marker-set",
+            P("hop/marker-set.json"),
+            "--out",
+            P("named.c3d"),
+            "--reference",
+            P("rom/labelled.c3d"),
+            "--reference",
+            P("walk/labelled.c3d")
+        );
         var take = Core.Formats.MotionFiles.ReadMarkers(P("named.c3d")).Take;
         Assert.True(take.VisibleFrames(take.IndexOf("Crown")) > take.FrameCount / 2);
         Assert.DoesNotContain(take.Names, n => n.Contains(':', StringComparison.Ordinal));

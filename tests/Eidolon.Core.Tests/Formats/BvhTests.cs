@@ -106,7 +106,17 @@ public sealed class BvhTests
     {
         using var stream = new MemoryStream();
         var body = Anthropometry.Body(1.7f);
-        BvhWriter.Write(stream, new Motion(body, 30, 1, [.. body.Joints.Select(_ => System.Numerics.Quaternion.Identity)], [.. body.Joints.Select(j => j.Offset)]), 0.01);
+        BvhWriter.Write(
+            stream,
+            new Motion(
+                body,
+                30,
+                1,
+                [.. body.Joints.Select(_ => System.Numerics.Quaternion.Identity)],
+                [.. body.Joints.Select(j => j.Offset)]
+            ),
+            0.01
+        );
         var m = BvhReader.Read(stream.ToArray(), "big.bvh", 1);
         Assert.Contains(m.Warnings, w => w.Contains("--unit-scale 0.01", StringComparison.Ordinal));
         Assert.True(m.Skeleton[1].Offset.Length() > 1);

@@ -13,7 +13,10 @@ public sealed class C3dTests
         var take = new MarkerTake([.. Enumerable.Range(0, markers).Select(i => $"M{i}")], 120, frames);
         for (var k = 0; k < take.Positions.Length; k++)
         {
-            take.Positions[k] = random.Next(10) == 0 ? MarkerTake.Hidden : new Vector3(random.NextSingle() * 4, random.NextSingle() * 2, random.NextSingle() * -3);
+            take.Positions[k] =
+                random.Next(10) == 0
+                    ? MarkerTake.Hidden
+                    : new Vector3(random.NextSingle() * 4, random.NextSingle() * 2, random.NextSingle() * -3);
         }
 
         return take;
@@ -45,7 +48,17 @@ public sealed class C3dTests
     public void Units_and_axes_come_back(string unit, double metres, string up)
     {
         var take = Take(6, 50);
-        var back = C3dReader.Read(Write(new C3dDocument(take) { Units = unit, MetresPerUnit = metres, UpAxis = up }), "x.c3d");
+        var back = C3dReader.Read(
+            Write(
+                new C3dDocument(take)
+                {
+                    Units = unit,
+                    MetresPerUnit = metres,
+                    UpAxis = up,
+                }
+            ),
+            "x.c3d"
+        );
         Same(take, back.Take, 1e-5f);
         Assert.Equal((unit, up), (back.Units, back.UpAxis));
     }
@@ -66,7 +79,18 @@ public sealed class C3dTests
             ["QUAY"] = [C3dParameter.Text("WEATHER", "fog"), C3dParameter.Number("TIDE", 4, 1.25f, 2.5f)],
             ["ANALOG"] = [C3dParameter.Number("USED", 2, 2), C3dParameter.Text("LABELS", "pull", "push")],
         };
-        var back = C3dReader.Read(Write(new C3dDocument(Take(3, 20)) { Analog = analog, AnalogChannels = 2, AnalogSamplesPerFrame = 3, Groups = groups }), "x.c3d");
+        var back = C3dReader.Read(
+            Write(
+                new C3dDocument(Take(3, 20))
+                {
+                    Analog = analog,
+                    AnalogChannels = 2,
+                    AnalogSamplesPerFrame = 3,
+                    Groups = groups,
+                }
+            ),
+            "x.c3d"
+        );
         Assert.Equal(analog, back.Analog);
         Assert.Equal("fog", back.Groups["QUAY"].First(p => p.Name == "WEATHER").Texts[0]);
         Assert.Equal([1.25f, 2.5f], back.Groups["QUAY"].First(p => p.Name == "TIDE").Numbers);
@@ -106,7 +130,11 @@ public sealed class C3dTests
         var bytes = Write(new C3dDocument(new MarkerTake(["A"], 100, 2, [new Vector3(1), new Vector3(1)])));
         var start = (BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(16)) - 1) * 512;
         BinaryPrimitives.WriteSingleLittleEndian(bytes.AsSpan(start), float.NaN);
-        Assert.Contains("not a usable number", Assert.Throws<InvalidInputException>(() => C3dReader.Read(bytes, "nan.c3d")).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            "not a usable number",
+            Assert.Throws<InvalidInputException>(() => C3dReader.Read(bytes, "nan.c3d")).Message,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -133,12 +161,28 @@ public sealed class C3dTests
         byte[] F32(float v)
         {
             var b = BitConverter.GetBytes(processor == 85 && v != 0 ? v * 4 : v);
-            return processor switch { 86 => [b[3], b[2], b[1], b[0]], 85 => [b[2], b[3], b[0], b[1]], _ => b };
+            return processor switch
+            {
+                86 => [b[3], b[2], b[1], b[0]],
+                85 => [b[2], b[3], b[0], b[1]],
+                _ => b,
+            };
         }
 
         var p = new List<byte> { 0, 0, 1, (byte)processor };
         void Group(string name, int id) => p.AddRange([(byte)name.Length, (byte)-id, .. name.Select(c => (byte)c), .. I16(3), 0]);
-        void Parameter(string name, int id, int type, byte[] dims, byte[] body) => p.AddRange([(byte)name.Length, (byte)id, .. name.Select(c => (byte)c), .. I16(5 + dims.Length + body.Length), (byte)type, (byte)dims.Length, .. dims, .. body, 0]);
+        void Parameter(string name, int id, int type, byte[] dims, byte[] body) =>
+            p.AddRange([
+                (byte)name.Length,
+                (byte)id,
+                .. name.Select(c => (byte)c),
+                .. I16(5 + dims.Length + body.Length),
+                (byte)type,
+                (byte)dims.Length,
+                .. dims,
+                .. body,
+                0,
+            ]);
         Group("POINT", 1);
         Parameter("USED", 1, 2, [], I16(2));
         Parameter("LABELS", 1, -1, [8, 2], [.. "LHAND   RHAND   ".Select(c => (byte)c)]);
@@ -154,9 +198,15 @@ public sealed class C3dTests
 
         header.AddRange([.. F32(real ? -scale : scale), .. I16(3), .. I16(0), .. F32(60)]);
         var data = new List<byte>();
-        foreach (var (x, y, z, seen) in new[] { (100f, 300f, 200f, true), (10f, 20f, 30f, true), (100f, 300f, 200f, true), (0f, 0f, 0f, false) })
+        foreach (
+            var (x, y, z, seen) in new[] { (100f, 300f, 200f, true), (10f, 20f, 30f, true), (100f, 300f, 200f, true), (0f, 0f, 0f, false) }
+        )
         {
-            data.AddRange(real ? [.. F32(x), .. F32(y), .. F32(z), .. F32(seen ? 0 : -1)] : [.. I16((int)(x / scale)), .. I16((int)(y / scale)), .. I16((int)(z / scale)), .. I16(seen ? 0 : -1)]);
+            data.AddRange(
+                real
+                    ? [.. F32(x), .. F32(y), .. F32(z), .. F32(seen ? 0 : -1)]
+                    : [.. I16((int)(x / scale)), .. I16((int)(y / scale)), .. I16((int)(z / scale)), .. I16(seen ? 0 : -1)]
+            );
         }
 
         byte[] Pad(List<byte> list) => [.. list, .. new byte[512 - list.Count]];

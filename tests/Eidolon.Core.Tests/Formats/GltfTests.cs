@@ -39,7 +39,8 @@ public sealed class GltfTests
         for (var k = 0; k < motion.Rotations.Length; k++)
         {
             var j = k % rest.Skeleton.Count;
-            motion.Rotations[k] = rest.Skeleton[j].RestRotation * Core.Geometry.Rotations.Exp(new System.Numerics.Vector3(random.NextSingle() * 0.4f));
+            motion.Rotations[k] =
+                rest.Skeleton[j].RestRotation * Core.Geometry.Rotations.Exp(new System.Numerics.Vector3(random.NextSingle() * 0.4f));
             motion.Translations[k] = rest.Skeleton[j].Offset;
         }
 
@@ -63,7 +64,15 @@ public sealed class GltfTests
         var json = Json(Write(motion), out var rest);
         // The habit of some tools: a node above the skeleton in centimetres, lying on its back.
         var nodes = json["nodes"]!.AsArray();
-        nodes.Add(new JsonObject { ["name"] = "rig", ["scale"] = new JsonArray(0.01, 0.01, 0.01), ["rotation"] = new JsonArray(-0.70710678, 0, 0, 0.70710678), ["children"] = new JsonArray(0) });
+        nodes.Add(
+            new JsonObject
+            {
+                ["name"] = "rig",
+                ["scale"] = new JsonArray(0.01, 0.01, 0.01),
+                ["rotation"] = new JsonArray(-0.70710678, 0, 0, 0.70710678),
+                ["children"] = new JsonArray(0),
+            }
+        );
         json["scenes"]![0]!["nodes"] = new JsonArray(nodes.Count - 1);
         var folded = Pack(json, rest);
         var back = GltfReader.Read(folded, "folded.glb");
@@ -118,6 +127,15 @@ public sealed class GltfTests
             text.Add((byte)' ');
         }
 
-        return [.. "glTF"u8, .. BitConverter.GetBytes(2), .. BitConverter.GetBytes(20 + text.Count + rest.Length), .. BitConverter.GetBytes(text.Count), .. "JSON"u8, .. text, .. rest];
+        return
+        [
+            .. "glTF"u8,
+            .. BitConverter.GetBytes(2),
+            .. BitConverter.GetBytes(20 + text.Count + rest.Length),
+            .. BitConverter.GetBytes(text.Count),
+            .. "JSON"u8,
+            .. text,
+            .. rest,
+        ];
     }
 }

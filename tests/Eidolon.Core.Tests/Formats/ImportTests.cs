@@ -97,7 +97,11 @@ public sealed class ImportTests
     [InlineData(1, "W", 100.0, "axis")]
     [InlineData(1, "Y", -3.0, "rate")]
     public void Corrections_that_cannot_be_are_refused(double scale, string up, double rate, string word) =>
-        Assert.Contains(word, Assert.Throws<ArgumentException>(() => Markers(string.Empty).Corrected(new ImportSettings(scale, up, rate))).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            word,
+            Assert.Throws<ArgumentException>(() => Markers(string.Empty).Corrected(new ImportSettings(scale, up, rate))).Message,
+            StringComparison.Ordinal
+        );
 
     [Fact]
     public void A_table_says_its_own_unit()

@@ -7,7 +7,8 @@ namespace Eidolon.Core.Tests.Geometry;
 public sealed class RotationTests
 {
     private static readonly Gen<Quaternion> AnyTurn = Gen.Select(Gen.Double[-1, 1], Gen.Double[-1, 1], Gen.Double[-1, 1], Gen.Double[-1, 1])
-        .Where((x, y, z, w) => (x * x) + (y * y) + (z * z) + (w * w) > 0.05).Select((x, y, z, w) => Quaternion.Normalize(new Quaternion((float)x, (float)y, (float)z, (float)w)));
+        .Where((x, y, z, w) => (x * x) + (y * y) + (z * z) + (w * w) > 0.05)
+        .Select((x, y, z, w) => Quaternion.Normalize(new Quaternion((float)x, (float)y, (float)z, (float)w)));
 
     [Theory]
     [InlineData("XYZ")]
@@ -34,61 +35,85 @@ public sealed class RotationTests
     public void Euler_angles_hold_at_the_pole(string text, int sign)
     {
         RotationOrder.TryParse(text, out var order);
-        Gen.Select(Gen.Double[-3, 3], Gen.Double[-3, 3]).Sample((a, c) =>
-        {
-            var q = Rotations.FromEuler(order, a, sign * Math.PI / 2, c);
-            var (x, y, z) = Rotations.ToEuler(order, q);
-            Assert.True(Rotations.Angle(q, Rotations.FromEuler(order, x, y, z)) < 2e-3f);
-        });
+        Gen.Select(Gen.Double[-3, 3], Gen.Double[-3, 3])
+            .Sample(
+                (a, c) =>
+                {
+                    var q = Rotations.FromEuler(order, a, sign * Math.PI / 2, c);
+                    var (x, y, z) = Rotations.ToEuler(order, q);
+                    Assert.True(Rotations.Angle(q, Rotations.FromEuler(order, x, y, z)) < 2e-3f);
+                }
+            );
     }
 
     [Fact]
-    public void Logarithm_undoes_the_exponential() => AnyTurn.Sample(q => Assert.True(Rotations.Angle(q, Rotations.Exp(Rotations.Log(q))) < 1e-5f));
+    public void Logarithm_undoes_the_exponential() =>
+        AnyTurn.Sample(q => Assert.True(Rotations.Angle(q, Rotations.Exp(Rotations.Log(q))) < 1e-5f));
 
     [Fact]
-    public void Shortest_arc_turns_one_direction_onto_the_other() => Gen.Select(AnyTurn, AnyTurn).Sample((p, q) =>
-    {
-        Vector3 a = Vector3.Transform(Vector3.UnitX, p), b = Vector3.Transform(Vector3.UnitX, q);
-        Assert.True((Vector3.Transform(a, Rotations.Between(a, b)) - b).Length() < 1e-4f);
-    });
+    public void Shortest_arc_turns_one_direction_onto_the_other() =>
+        Gen.Select(AnyTurn, AnyTurn)
+            .Sample(
+                (p, q) =>
+                {
+                    Vector3 a = Vector3.Transform(Vector3.UnitX, p),
+                        b = Vector3.Transform(Vector3.UnitX, q);
+                    Assert.True((Vector3.Transform(a, Rotations.Between(a, b)) - b).Length() < 1e-4f);
+                }
+            );
 
     [Fact]
-    public void Shortest_arc_holds_beside_the_opposite_direction() => Gen.Select(AnyTurn, Gen.Float[0, 0.01f], AnyTurn).Sample((p, angle, q) =>
-    {
-        var a = Vector3.Transform(Vector3.UnitX, p);
-        var b = Vector3.Transform(-a, Quaternion.CreateFromAxisAngle(Vector3.Transform(Vector3.UnitY, q), angle));
-        Assert.True((Vector3.Transform(a, Rotations.Between(a, b)) - b).Length() < 1e-5f);
-    });
+    public void Shortest_arc_holds_beside_the_opposite_direction() =>
+        Gen.Select(AnyTurn, Gen.Float[0, 0.01f], AnyTurn)
+            .Sample(
+                (p, angle, q) =>
+                {
+                    var a = Vector3.Transform(Vector3.UnitX, p);
+                    var b = Vector3.Transform(-a, Quaternion.CreateFromAxisAngle(Vector3.Transform(Vector3.UnitY, q), angle));
+                    Assert.True((Vector3.Transform(a, Rotations.Between(a, b)) - b).Length() < 1e-5f);
+                }
+            );
 
     [Fact]
-    public void Kabsch_finds_a_turn_and_a_shift_it_was_given() => Gen.Select(AnyTurn, Gen.Int[0, 100000]).Sample((q, seed) =>
-    {
-        var random = new Random(seed);
-        var from = Enumerable.Range(0, 5).Select(_ => new Vector3(random.NextSingle(), random.NextSingle(), random.NextSingle())).ToArray();
-        var shift = new Vector3(1, -2, 3);
-        var (turn, moved, rms) = Kabsch.Fit(from, Array.ConvertAll(from, p => Vector3.Transform(p, q) + shift));
-        Assert.True(rms < 1e-5f);
-        Assert.True(Rotations.Angle(turn, q) < 1e-3f && (moved - shift).Length() < 1e-3f);
-    });
+    public void Kabsch_finds_a_turn_and_a_shift_it_was_given() =>
+        Gen.Select(AnyTurn, Gen.Int[0, 100000])
+            .Sample(
+                (q, seed) =>
+                {
+                    var random = new Random(seed);
+                    var from = Enumerable
+                        .Range(0, 5)
+                        .Select(_ => new Vector3(random.NextSingle(), random.NextSingle(), random.NextSingle()))
+                        .ToArray();
+                    var shift = new Vector3(1, -2, 3);
+                    var (turn, moved, rms) = Kabsch.Fit(from, Array.ConvertAll(from, p => Vector3.Transform(p, q) + shift));
+                    Assert.True(rms < 1e-5f);
+                    Assert.True(Rotations.Angle(turn, q) < 1e-3f && (moved - shift).Length() < 1e-3f);
+                }
+            );
 
     [Fact]
-    public void Assignment_is_the_cheapest_of_all() => Gen.Select(Gen.Int[1, 5], Gen.Int[1, 5], Gen.Int[0, 1 << 20]).Sample((rows, cols, seed) =>
-    {
-        var random = new Random(seed);
-        var cost = new double[rows, cols];
-        for (var i = 0; i < rows; i++)
-        {
-            for (var j = 0; j < cols; j++)
-            {
-                cost[i, j] = random.NextDouble();
-            }
-        }
+    public void Assignment_is_the_cheapest_of_all() =>
+        Gen.Select(Gen.Int[1, 5], Gen.Int[1, 5], Gen.Int[0, 1 << 20])
+            .Sample(
+                (rows, cols, seed) =>
+                {
+                    var random = new Random(seed);
+                    var cost = new double[rows, cols];
+                    for (var i = 0; i < rows; i++)
+                    {
+                        for (var j = 0; j < cols; j++)
+                        {
+                            cost[i, j] = random.NextDouble();
+                        }
+                    }
 
-        const double gate = 0.6;
-        var got = Hungarian.Assign(cost, gate);
-        Assert.Equal(got.Count(j => j >= 0), got.Where(j => j >= 0).Distinct().Count());
-        Assert.Equal(Best(cost, 0, [], gate), got.Select((j, i) => j < 0 ? gate : cost[i, j]).Sum(), 9);
-    });
+                    const double gate = 0.6;
+                    var got = Hungarian.Assign(cost, gate);
+                    Assert.Equal(got.Count(j => j >= 0), got.Where(j => j >= 0).Distinct().Count());
+                    Assert.Equal(Best(cost, 0, [], gate), got.Select((j, i) => j < 0 ? gate : cost[i, j]).Sum(), 9);
+                }
+            );
 
     private static double Best(double[,] cost, int row, HashSet<int> used, double gate)
     {

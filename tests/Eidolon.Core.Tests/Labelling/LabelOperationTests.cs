@@ -12,16 +12,22 @@ namespace Eidolon.Core.Tests.Labelling;
 /// <summary>Labels as an animator works with them: on a range, again after corrections, with pinned names, and what is suggested for a dot.</summary>
 public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
 {
-    private readonly MarkerTake _seen = MarkerSimulator.Labelled(SceneCatalog.Perform("haul-rope", bodies.Marit, 4), new MarkerSimulator.Settings(MinimumCameras: 3)).Range(0, 1300);
+    private readonly MarkerTake _seen = MarkerSimulator
+        .Labelled(SceneCatalog.Perform("haul-rope", bodies.Marit, 4), new MarkerSimulator.Settings(MinimumCameras: 3))
+        .Range(0, 1300);
 
-    private OperationContext Context => new(new FileResources { Set = HarbourMarkers.Set(), Known = [bodies.Subject(bodies.Marit, false)] });
+    private OperationContext Context =>
+        new(new FileResources { Set = HarbourMarkers.Set(), Known = [bodies.Subject(bodies.Marit, false)] });
 
-    private TakeData Run(TakeData data, Operation operation, string parameters = "{}") => operation.Run(data, JsonNode.Parse(parameters)!.AsObject(), Context).Data;
+    private TakeData Run(TakeData data, Operation operation, string parameters = "{}") =>
+        operation.Run(data, JsonNode.Parse(parameters)!.AsObject(), Context).Data;
 
     /// <summary>Share of the seen samples of a stretch that carry their own name, and that carry another's.</summary>
     private (double Right, double Wrong) Count(MarkerTake take, int from, int to)
     {
-        long all = 0, right = 0, wrong = 0;
+        long all = 0,
+            right = 0,
+            wrong = 0;
         for (var m = 0; m < _seen.MarkerCount; m++)
         {
             var column = take.IndexOf(_seen.Names[m]);
@@ -59,12 +65,28 @@ public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
         Assert.True(Count(mixed.Markers!, 500, 1100).Wrong > 0.01);
         Assert.Equal(0, Count(Run(mixed, LabelOperations.Label).Markers!, 500, 1100).Wrong);
         // A name that a person insists on stays, right or wrong.
-        var pinned = Run(Run(mixed, LabelOperations.SetLabel, """{ "dot": "KneeInL", "name": "KneeInL" }"""), LabelOperations.SetLabel, """{ "dot": "KneeOutL", "name": "KneeOutL" }""");
+        var pinned = Run(
+            Run(mixed, LabelOperations.SetLabel, """{ "dot": "KneeInL", "name": "KneeInL" }"""),
+            LabelOperations.SetLabel,
+            """{ "dot": "KneeOutL", "name": "KneeOutL" }"""
+        );
         Assert.Equal(["KneeInL", "KneeOutL"], pinned.Pinned.Select(p => p.Name));
         Assert.True(Count(Run(pinned, LabelOperations.Label).Markers!, 500, 1100).Wrong > 0.01);
         // Labels off: all but the pinned ones, or those too.
-        Assert.Equal(["KneeInL", "KneeOutL"], Run(pinned, LabelOperations.Unlabel, """{ "pinned": "keep" }""").Markers!.Names.Where((n, m) => !MarkerNames.IsUnnamed(n) && pinned.Markers!.VisibleFrames(m) > 0).Intersect(["KneeInL", "KneeOutL"]).Order());
-        Assert.Equal(0, Run(pinned, LabelOperations.Unlabel).Markers!.Names.Select((n, m) => (n, m)).Where(x => !MarkerNames.IsUnnamed(x.n)).Sum(x => Run(pinned, LabelOperations.Unlabel).Markers!.VisibleFrames(x.m)));
+        Assert.Equal(
+            ["KneeInL", "KneeOutL"],
+            Run(pinned, LabelOperations.Unlabel, """{ "pinned": "keep" }""")
+                .Markers!.Names.Where((n, m) => !MarkerNames.IsUnnamed(n) && pinned.Markers!.VisibleFrames(m) > 0)
+                .Intersect(["KneeInL", "KneeOutL"])
+                .Order()
+        );
+        Assert.Equal(
+            0,
+            Run(pinned, LabelOperations.Unlabel)
+                .Markers!.Names.Select((n, m) => (n, m))
+                .Where(x => !MarkerNames.IsUnnamed(x.n))
+                .Sum(x => Run(pinned, LabelOperations.Unlabel).Markers!.VisibleFrames(x.m))
+        );
     }
 
     [Fact]
@@ -72,7 +94,9 @@ public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
     {
         var random = new Random(8);
         var body = bodies.Subject(bodies.Marit, false).Performer;
-        int right = 0, asked = 0, among = 0;
+        int right = 0,
+            asked = 0,
+            among = 0;
         for (var k = 0; k < 90; k++)
         {
             var (m, f) = (random.Next(_seen.MarkerCount), random.Next(_seen.FrameCount));
@@ -120,8 +144,14 @@ public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
         var walk = MarkerSimulator.Labelled(SceneCatalog.Perform("lamp-walk", bodies.Marit, 2));
         Assert.True(BodyLikeness.Difference(_seen, walk, HarbourMarkers.Set()) < BodyLikeness.Same / 3);
         // As tall, arms as long, and still somebody else.
-        var other = MarkerSimulator.Labelled(SceneCatalog.Perform("lamp-walk", new Person("Twin", bodies.Marit.Stature, bodies.Marit.ArmScale, bodies.Marit.Seed + 1), 2));
+        var other = MarkerSimulator.Labelled(
+            SceneCatalog.Perform("lamp-walk", new Person("Twin", bodies.Marit.Stature, bodies.Marit.ArmScale, bodies.Marit.Seed + 1), 2)
+        );
         Assert.True(BodyLikeness.Difference(_seen, other, HarbourMarkers.Set()) > BodyLikeness.Same * 1.3);
-        Assert.True(double.IsNaN(BodyLikeness.Difference(_seen, walk.Renamed([.. walk.Names.Select((_, i) => $"Dot_{i + 1:000}")]), HarbourMarkers.Set())));
+        Assert.True(
+            double.IsNaN(
+                BodyLikeness.Difference(_seen, walk.Renamed([.. walk.Names.Select((_, i) => $"Dot_{i + 1:000}")]), HarbourMarkers.Set())
+            )
+        );
     }
 }

@@ -36,7 +36,9 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
 {
     private (double Right, double Wrong) Count(MarkerTake seen, MarkerTake labelled)
     {
-        long all = 0, right = 0, wrong = 0;
+        long all = 0,
+            right = 0,
+            wrong = 0;
         for (var m = 0; m < seen.MarkerCount; m++)
         {
             var column = labelled.IndexOf(seen.Names[m]);
@@ -83,7 +85,14 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
     {
         var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, bodies.Marit, 2));
         var dots = DotMaker.Make(seen, 9, out _, swaps: 8);
-        var (right, wrong) = Label(scene, seen, dots, HarbourMarkers.Set(), bodies.Subject(bodies.Marit, true), bodies.Subject(HarbourCast.Tobi, true));
+        var (right, wrong) = Label(
+            scene,
+            seen,
+            dots,
+            HarbourMarkers.Set(),
+            bodies.Subject(bodies.Marit, true),
+            bodies.Subject(HarbourCast.Tobi, true)
+        );
         Assert.True(right >= least && wrong < most, $"{right:P2} right, {wrong:P3} wrong");
     }
 
@@ -112,11 +121,21 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
         foreach (var marker in new[] { "Marit:HipFrontL", "Marit:KneeOutR", "Marit:Crown", "Tobi:HipFrontR", "Tobi:KneeOutL" })
         {
             // The longest fragment of each, as a person would click.
-            var column = Enumerable.Range(0, dots.MarkerCount).Where(c => truth[c] == marker && Unbroken(seen, dots, c, marker)).MaxBy(dots.VisibleFrames);
+            var column = Enumerable
+                .Range(0, dots.MarkerCount)
+                .Where(c => truth[c] == marker && Unbroken(seen, dots, c, marker))
+                .MaxBy(dots.VisibleFrames);
             names[column] = marker;
         }
 
-        var (right, wrong) = Label("deck-crouch, five pinned", seen, dots.Renamed(names), HarbourMarkers.Set(), bodies.Subject(bodies.Marit, true), bodies.Subject(HarbourCast.Tobi, true));
+        var (right, wrong) = Label(
+            "deck-crouch, five pinned",
+            seen,
+            dots.Renamed(names),
+            HarbourMarkers.Set(),
+            bodies.Subject(bodies.Marit, true),
+            bodies.Subject(HarbourCast.Tobi, true)
+        );
         Assert.True(right >= 0.99 && wrong < 0.003, $"{right:P2} right, {wrong:P3} wrong");
     }
 
@@ -139,7 +158,9 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
         var result = TakeLabeller.Label(dots.Renamed(names), set, [bodies.Subject(bodies.Marit, false)]);
         var extra = result.Take.IndexOf("Extra");
         Assert.Equal(dots.VisibleFrames(column), result.Take.VisibleFrames(extra));
-        Assert.All(Enumerable.Range(0, 300), f => Assert.True(!MarkerTake.Seen(dots[f, column]) || result.Take[f, extra] == dots[f, column]));
+        Assert.All(Enumerable.Range(0, 300), f =>
+            Assert.True(!MarkerTake.Seen(dots[f, column]) || result.Take[f, extra] == dots[f, column])
+        );
     }
 
     [Fact]

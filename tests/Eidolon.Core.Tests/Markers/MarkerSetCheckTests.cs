@@ -17,12 +17,19 @@ public sealed class MarkerSetCheckTests
     public void Each_misfit_is_named_with_its_reason()
     {
         var set = HarbourMarkers.Set();
-        var markers = set.Markers.Select(m => m.Name == "WristLittleL" ? m with { Segment = BodyRole.Head } : m).Append(new MarkerDefinition("TailTip", BodyRole.Pelvis)).ToList();
+        var markers = set
+            .Markers.Select(m => m.Name == "WristLittleL" ? m with { Segment = BodyRole.Head } : m)
+            .Append(new MarkerDefinition("TailTip", BodyRole.Pelvis))
+            .ToList();
         markers.RemoveAll(m => m.Name == "HeelR");
         var misfits = MarkerSetCheck.Against(set with { Markers = markers, Links = [] }, Rom);
         Assert.Equal(["HeelR", "TailTip", "WristLittleL"], misfits.Select(m => m.Marker).Order());
         Assert.Contains("not in the take", misfits.Single(m => m.Marker == "TailTip").Reason, StringComparison.Ordinal);
         Assert.Contains("not in the set", misfits.Single(m => m.Marker == "HeelR").Reason, StringComparison.Ordinal);
-        Assert.Contains("puts it on Head, but it moves against", misfits.Single(m => m.Marker == "WristLittleL").Reason, StringComparison.Ordinal);
+        Assert.Contains(
+            "puts it on Head, but it moves against",
+            misfits.Single(m => m.Marker == "WristLittleL").Reason,
+            StringComparison.Ordinal
+        );
     }
 }

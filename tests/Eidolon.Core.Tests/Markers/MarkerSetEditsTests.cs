@@ -11,7 +11,11 @@ public sealed class MarkerSetEditsTests
     public void A_half_set_mirrors_to_the_whole()
     {
         var whole = HarbourMarkers.Set(HarbourCast.Ines);
-        var half = whole with { Markers = [.. whole.Markers.Where(m => m.Name[^1] != 'R')], Links = [.. whole.Links.Where(l => l.A[^1] != 'R' && l.B[^1] != 'R')] };
+        var half = whole with
+        {
+            Markers = [.. whole.Markers.Where(m => m.Name[^1] != 'R')],
+            Links = [.. whole.Links.Where(l => l.A[^1] != 'R' && l.B[^1] != 'R')],
+        };
         var mirrored = MarkerSetEdits.Mirror(half);
         Assert.Equal(whole.Markers.Select(m => m.Name).Order(), mirrored.Markers.Select(m => m.Name).Order());
         var left = mirrored.Find("HeelL")!;

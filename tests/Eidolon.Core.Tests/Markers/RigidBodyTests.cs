@@ -8,22 +8,36 @@ namespace Eidolon.Core.Tests.Markers;
 
 public sealed class RigidBodyTests
 {
-    private static readonly Gen<Quaternion> Turns = Gen.Select(Gen.Float[-1, 1], Gen.Float[-1, 1], Gen.Float[-1, 1], Gen.Float[0.1f, 1]).Select((x, y, z, w) => Quaternion.Normalize(new Quaternion(x, y, z, w)));
-    private static readonly Gen<Vector3> Places = Gen.Select(Gen.Float[-3, 3], Gen.Float[0, 2], Gen.Float[-3, 3]).Select((x, y, z) => new Vector3(x, y, z));
+    private static readonly Gen<Quaternion> Turns = Gen.Select(Gen.Float[-1, 1], Gen.Float[-1, 1], Gen.Float[-1, 1], Gen.Float[0.1f, 1])
+        .Select((x, y, z, w) => Quaternion.Normalize(new Quaternion(x, y, z, w)));
+    private static readonly Gen<Vector3> Places = Gen.Select(Gen.Float[-3, 3], Gen.Float[0, 2], Gen.Float[-3, 3])
+        .Select((x, y, z) => new Vector3(x, y, z));
 
     [Fact]
-    public void A_prop_is_recognised_by_its_shape_wherever_it_is() => Gen.Select(Turns, Places, Gen.Int[0, 100_000], Gen.Int[0, HarbourProps.All.Count - 1]).Sample((turn, at, seed, which) =>
-    {
-        var body = HarbourProps.All[which];
-        var random = new Random(seed);
-        var points = body.Markers.Select(m => at + Vector3.Transform(m, turn) + Noise(random, 0.0003f)).Concat(Enumerable.Range(0, 25).Select(_ => new Vector3(random.NextSingle() * 6 - 3, random.NextSingle() * 2, random.NextSingle() * 6 - 3))).ToArray();
-        var order = Enumerable.Range(0, points.Length).OrderBy(_ => random.Next()).ToArray();
-        var tracker = new RigidBodyTracker(body);
-        var pose = tracker.Step([.. order.Select(i => points[i])], order);
-        Assert.True(pose.Trusted && pose.Seen == body.Markers.Count);
-        Assert.True((pose.Position - at).Length() < 0.003f, $"{(pose.Position - at).Length() * 1000} mm");
-        Assert.True(MathF.Abs(Quaternion.Dot(pose.Rotation, turn)) > 0.9998f);
-    }, iter: 300);
+    public void A_prop_is_recognised_by_its_shape_wherever_it_is() =>
+        Gen.Select(Turns, Places, Gen.Int[0, 100_000], Gen.Int[0, HarbourProps.All.Count - 1])
+            .Sample(
+                (turn, at, seed, which) =>
+                {
+                    var body = HarbourProps.All[which];
+                    var random = new Random(seed);
+                    var points = body
+                        .Markers.Select(m => at + Vector3.Transform(m, turn) + Noise(random, 0.0003f))
+                        .Concat(
+                            Enumerable
+                                .Range(0, 25)
+                                .Select(_ => new Vector3(random.NextSingle() * 6 - 3, random.NextSingle() * 2, random.NextSingle() * 6 - 3))
+                        )
+                        .ToArray();
+                    var order = Enumerable.Range(0, points.Length).OrderBy(_ => random.Next()).ToArray();
+                    var tracker = new RigidBodyTracker(body);
+                    var pose = tracker.Step([.. order.Select(i => points[i])], order);
+                    Assert.True(pose.Trusted && pose.Seen == body.Markers.Count);
+                    Assert.True((pose.Position - at).Length() < 0.003f, $"{(pose.Position - at).Length() * 1000} mm");
+                    Assert.True(MathF.Abs(Quaternion.Dot(pose.Rotation, turn)) > 0.9998f);
+                },
+                iter: 300
+            );
 
     [Fact]
     public void Hidden_markers_lower_the_trust_and_too_few_make_a_gap()
@@ -31,14 +45,18 @@ public sealed class RigidBodyTests
         var body = HarbourProps.Crate;
         var tracker = new RigidBodyTracker(body);
         var ids = Enumerable.Range(0, 5).ToArray();
-        RigidPose See(int count, float shift) => tracker.Step([.. body.Markers.Take(count).Select(m => m + new Vector3(shift, 1, 0))], [.. ids.Take(count)]);
+        RigidPose See(int count, float shift) =>
+            tracker.Step([.. body.Markers.Take(count).Select(m => m + new Vector3(shift, 1, 0))], [.. ids.Take(count)]);
         var all = See(5, 0);
         var four = See(4, 0.01f);
         var two = See(2, 0.02f);
         Assert.True(all.Trust > four.Trust && four.Trusted && !two.Trusted && float.IsNaN(two.Position.X));
         // It comes back by itself.
         var back = Enumerable.Range(0, 20).Select(i => See(5, 0.02f + (i * 0.001f))).ToArray();
-        Assert.True(back[^1].Trusted, string.Join("; ", back.Select(b => $"{b.Seen} {b.Trust} {b.RmsMillimetres}")) + $" | {all} {four} {two}");
+        Assert.True(
+            back[^1].Trusted,
+            string.Join("; ", back.Select(b => $"{b.Seen} {b.Trust} {b.RmsMillimetres}")) + $" | {all} {four} {two}"
+        );
     }
 
     [Fact]
@@ -55,15 +73,19 @@ public sealed class RigidBodyTests
     }
 
     [Fact]
-    public void The_pivot_moves_and_turns_within_the_prop() => Gen.Select(Turns, Places).Sample((turn, move) =>
-    {
-        var body = HarbourProps.LanternPole;
-        var other = body.WithPivot(move, turn);
-        for (var i = 0; i < body.Markers.Count; i++)
-        {
-            Assert.True((move + Vector3.Transform(other.Markers[i], turn) - body.Markers[i]).Length() < 1e-4f);
-        }
-    });
+    public void The_pivot_moves_and_turns_within_the_prop() =>
+        Gen.Select(Turns, Places)
+            .Sample(
+                (turn, move) =>
+                {
+                    var body = HarbourProps.LanternPole;
+                    var other = body.WithPivot(move, turn);
+                    for (var i = 0; i < body.Markers.Count; i++)
+                    {
+                        Assert.True((move + Vector3.Transform(other.Markers[i], turn) - body.Markers[i]).Length() < 1e-4f);
+                    }
+                }
+            );
 
     [Theory]
     [InlineData("[[0,0,0],[1,0,0]]", "three markers")]
@@ -92,5 +114,6 @@ public sealed class RigidBodyTests
         Assert.Equal(3, slots.Count);
     }
 
-    private static Vector3 Noise(Random r, float spread) => (new Vector3(r.NextSingle(), r.NextSingle(), r.NextSingle()) - new Vector3(0.5f)) * 2 * spread;
+    private static Vector3 Noise(Random r, float spread) =>
+        (new Vector3(r.NextSingle(), r.NextSingle(), r.NextSingle()) - new Vector3(0.5f)) * 2 * spread;
 }

@@ -11,7 +11,8 @@ public sealed class TakeDifferenceTests
         var take = new MarkerTake([.. Enumerable.Range(0, markers).Select(m => $"M{m}")], 120, frames);
         for (var i = 0; i < take.Positions.Length; i++)
         {
-            take.Positions[i] = random.NextDouble() < 0.1 ? MarkerTake.Hidden : new Vector3(random.NextSingle(), random.NextSingle(), random.NextSingle());
+            take.Positions[i] =
+                random.NextDouble() < 0.1 ? MarkerTake.Hidden : new Vector3(random.NextSingle(), random.NextSingle(), random.NextSingle());
         }
 
         return take;
@@ -59,7 +60,12 @@ public sealed class TakeDifferenceTests
             };
             var d = TakeDifference.Between(before, after);
             var (expected, got) = (after.Positions, Apply(before, after, d));
-            Assert.All(Enumerable.Range(0, expected.Length), i => Assert.True(expected[i].Equals(got[i]) || (!MarkerTake.Seen(expected[i]) && !MarkerTake.Seen(got[i])), $"edit {k}, sample {i}"));
+            Assert.All(Enumerable.Range(0, expected.Length), i =>
+                Assert.True(
+                    expected[i].Equals(got[i]) || (!MarkerTake.Seen(expected[i]) && !MarkerTake.Seen(got[i])),
+                    $"edit {k}, sample {i}"
+                )
+            );
         }
     }
 

@@ -57,8 +57,16 @@ public sealed class TrajectoryEditsTests
         var split = TrajectoryEdits.Split(take, "Crown", 12);
         Assert.Equal(12, split.VisibleFrames(3));
         Assert.Equal(18, split.VisibleFrames(4));
-        Assert.Contains("both sides", Assert.Throws<ArgumentException>(() => TrajectoryEdits.Split(take, "Crown", 33)).Message, StringComparison.Ordinal);
-        Assert.Contains("no trajectory 'Nobody'", Assert.Throws<ArgumentException>(() => TrajectoryEdits.Exchange(take, "Nobody", "Crown", 0, 3)).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            "both sides",
+            Assert.Throws<ArgumentException>(() => TrajectoryEdits.Split(take, "Crown", 33)).Message,
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "no trajectory 'Nobody'",
+            Assert.Throws<ArgumentException>(() => TrajectoryEdits.Exchange(take, "Nobody", "Crown", 0, 3)).Message,
+            StringComparison.Ordinal
+        );
         var (tidy, removed) = TrajectoryEdits.DropScraps(take, 4);
         Assert.Equal((1, 3), (removed, tidy.MarkerCount));
         Assert.Equal(0, TrajectoryEdits.DropScraps(take, 3).Removed);
@@ -67,11 +75,23 @@ public sealed class TrajectoryEditsTests
     [Fact]
     public void Swaps_are_found_where_they_were_made_and_nowhere_else()
     {
-        var take = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", new Person("Runa", 1.69f, 1.01f, 41), 2), new MarkerSimulator.Settings(SpikesPerMinute: 12));
+        var take = MarkerSimulator.Labelled(
+            SceneCatalog.Perform("gangplank-hop", new Person("Runa", 1.69f, 1.01f, 41), 2),
+            new MarkerSimulator.Settings(SpikesPerMinute: 12)
+        );
         Assert.Empty(SwapFinder.Find(take));
-        var swapped = TrajectoryEdits.Exchange(TrajectoryEdits.Exchange(take, "KneeOutL", "KneeInL", 200, 420), "WristThumbR", "WristLittleR", 310, take.FrameCount - 1);
+        var swapped = TrajectoryEdits.Exchange(
+            TrajectoryEdits.Exchange(take, "KneeOutL", "KneeInL", 200, 420),
+            "WristThumbR",
+            "WristLittleR",
+            310,
+            take.FrameCount - 1
+        );
         Assert.Equal([200, 310, 421], SwapFinder.Find(swapped).Select(s => s.Frame));
-        Assert.Contains(MarkerFindings.Find(swapped), f => f is { Kind: "swap", Start: 310, Severity: Severity.MustFix } && new[] { f.Subject, f.Other }.Order().SequenceEqual(["WristLittleR", "WristThumbR"]));
+        Assert.Contains(MarkerFindings.Find(swapped), f =>
+            f is { Kind: "swap", Start: 310, Severity: Severity.MustFix }
+            && new[] { f.Subject, f.Other }.Order().SequenceEqual(["WristLittleR", "WristThumbR"])
+        );
     }
 
     [Fact]
@@ -79,7 +99,17 @@ public sealed class TrajectoryEditsTests
     {
         var performance = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1);
         var take = MarkerSimulator.Labelled(performance);
-        var result = LabelOperations.Unlabel.Run(new TakeData(take), new JsonObject { ["part"] = "Left leg", ["performer"] = "Tobi", ["from"] = 0, ["to"] = take.FrameCount - 1 }, new OperationContext(new SetOnly()));
+        var result = LabelOperations.Unlabel.Run(
+            new TakeData(take),
+            new JsonObject
+            {
+                ["part"] = "Left leg",
+                ["performer"] = "Tobi",
+                ["from"] = 0,
+                ["to"] = take.FrameCount - 1,
+            },
+            new OperationContext(new SetOnly())
+        );
         var after = result.Data.Markers!;
         Assert.Equal(0, after.VisibleFrames(after.IndexOf("Tobi:KneeOutL")));
         Assert.True(after.VisibleFrames(after.IndexOf("Tobi:KneeOutR")) > 0 && after.VisibleFrames(after.IndexOf("Ines:KneeOutL")) > 0);

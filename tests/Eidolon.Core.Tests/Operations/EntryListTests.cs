@@ -7,7 +7,14 @@ public sealed class EntryListTests
 {
     private static readonly Entry[] Entries =
     [
-        LabelOperations.Label.Entry(), MarkerOperations.Despike.Entry(), MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 5 }), MarkerOperations.Smooth.Entry() with { On = false }, MotionOperations.Solve.Entry(),
+        LabelOperations.Label.Entry(),
+        MarkerOperations.Despike.Entry(),
+        MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 5 }),
+        MarkerOperations.Smooth.Entry() with
+        {
+            On = false,
+        },
+        MotionOperations.Solve.Entry(),
     ];
 
     private static string Told(IEnumerable<Entry> entries) => string.Join(' ', entries.Select(e => e.Operation));
@@ -16,7 +23,10 @@ public sealed class EntryListTests
     public void What_is_written_is_read_again()
     {
         var back = EntryList.Read(EntryList.Write(Entries));
-        Assert.Equal(Entries.Select(e => (e.Operation, e.Version, e.On, e.Parameters.ToJsonString())), back.Select(e => (e.Operation, e.Version, e.On, e.Parameters.ToJsonString())));
+        Assert.Equal(
+            Entries.Select(e => (e.Operation, e.Version, e.On, e.Parameters.ToJsonString())),
+            back.Select(e => (e.Operation, e.Version, e.On, e.Parameters.ToJsonString()))
+        );
     }
 
     [Theory]
@@ -32,8 +42,16 @@ public sealed class EntryListTests
     {
         Assert.Equal("label smooth despike fill solve", Told(EntryList.Move(Entries, 3, 1)));
         Assert.Equal("label fill smooth despike solve", Told(EntryList.Move(Entries, 1, 3)));
-        Assert.Contains("cannot go before 'Label'", Assert.Throws<ArgumentException>(() => EntryList.Move(Entries, 2, 0)).Message, StringComparison.Ordinal);
-        Assert.Contains("cannot go after 'Solve'", Assert.Throws<ArgumentException>(() => EntryList.Move(Entries, 3, 4)).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            "cannot go before 'Label'",
+            Assert.Throws<ArgumentException>(() => EntryList.Move(Entries, 2, 0)).Message,
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "cannot go after 'Solve'",
+            Assert.Throws<ArgumentException>(() => EntryList.Move(Entries, 3, 4)).Message,
+            StringComparison.Ordinal
+        );
         Assert.Throws<ArgumentException>(() => EntryList.Move(Entries, 0, 9));
     }
 }

@@ -10,12 +10,29 @@ public sealed class LedgerTests
 {
     private static readonly OperationContext Context = new(new FileResources());
 
-    private static MarkerTake Dots() => new(["Dot_001", "Dot_002", "Crown"], 120, 4,
-    [
-        new(1), new(2), MarkerTake.Hidden, new(1), MarkerTake.Hidden, MarkerTake.Hidden, MarkerTake.Hidden, MarkerTake.Hidden, new(3), MarkerTake.Hidden, new(2), new(3),
-    ]);
+    private static MarkerTake Dots() =>
+        new(
+            ["Dot_001", "Dot_002", "Crown"],
+            120,
+            4,
+            [
+                new(1),
+                new(2),
+                MarkerTake.Hidden,
+                new(1),
+                MarkerTake.Hidden,
+                MarkerTake.Hidden,
+                MarkerTake.Hidden,
+                MarkerTake.Hidden,
+                new(3),
+                MarkerTake.Hidden,
+                new(2),
+                new(3),
+            ]
+        );
 
-    private static MarkerTake Name(MarkerTake take, string dot, string name) => LabelOperations.SetLabel.Run(new TakeData(take), new JsonObject { ["dot"] = dot, ["name"] = name }, Context).Data.Markers!;
+    private static MarkerTake Name(MarkerTake take, string dot, string name) =>
+        LabelOperations.SetLabel.Run(new TakeData(take), new JsonObject { ["dot"] = dot, ["name"] = name }, Context).Data.Markers!;
 
     [Fact]
     public void A_dot_takes_a_free_name()
@@ -57,7 +74,12 @@ public sealed class LedgerTests
     public void Only_what_comes_after_a_change_is_run_again()
     {
         var cache = new Counting();
-        Entry[] entries = [MarkerOperations.Despike.Entry(), MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 5 }), MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 50 })];
+        Entry[] entries =
+        [
+            MarkerOperations.Despike.Entry(),
+            MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 5 }),
+            MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 50 }),
+        ];
         Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
         Assert.Equal(3, cache.Kept);
         Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
@@ -76,7 +98,9 @@ public sealed class LedgerTests
     {
         using var stop = new CancellationTokenSource();
         stop.Cancel();
-        Assert.Throws<OperationCanceledException>(() => Ledger.Run(() => new TakeData(Dots()), 1, [MarkerOperations.Despike.Entry()], Context with { Cancel = stop.Token }));
+        Assert.Throws<OperationCanceledException>(() =>
+            Ledger.Run(() => new TakeData(Dots()), 1, [MarkerOperations.Despike.Entry()], Context with { Cancel = stop.Token })
+        );
     }
 
     [Theory]
@@ -89,13 +113,22 @@ public sealed class LedgerTests
     [InlineData("layer", """{ "joint": "Head" }""", "no motion")]
     [InlineData("assemble", "{}", "no motion")]
     public void Operations_say_what_is_missing(string operation, string parameters, string expected) =>
-        Assert.Contains(expected, Assert.Throws<ArgumentException>(() => OperationRegistry.Find(operation).Run(new TakeData(Dots()), JsonNode.Parse(parameters)!.AsObject(), Context)).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            expected,
+            Assert
+                .Throws<ArgumentException>(() =>
+                    OperationRegistry.Find(operation).Run(new TakeData(Dots()), JsonNode.Parse(parameters)!.AsObject(), Context)
+                )
+                .Message,
+            StringComparison.Ordinal
+        );
 
     [Theory]
     [InlineData("""{ "travel": "teleport" }""")]
     [InlineData("""{ "place": { "HandL": 200 } }""")]
     [InlineData("""{ "place": { "Wing": 20 } }""")]
-    public void A_setup_that_makes_no_sense_is_refused(string json) => Assert.Throws<ArgumentException>(() => MotionOperations.SetupFrom(JsonNode.Parse(json)!.AsObject()));
+    public void A_setup_that_makes_no_sense_is_refused(string json) =>
+        Assert.Throws<ArgumentException>(() => MotionOperations.SetupFrom(JsonNode.Parse(json)!.AsObject()));
 
     private sealed class Counting : Ledger.ICache
     {

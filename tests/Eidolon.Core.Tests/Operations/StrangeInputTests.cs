@@ -20,15 +20,24 @@ public sealed class StrangeInputTests(Bodies bodies) : IClassFixture<Bodies>, ID
 
     private static MarkerTake Make(int kind, Random random)
     {
-        var names = Enumerable.Range(0, random.Next(0, 26)).Select(i => random.Next(2) == 0 && i < 53 ? HarbourMarkers.Set().Markers[i].Name : $"Dot_{i + 1:000}").Distinct().ToArray();
+        var names = Enumerable
+            .Range(0, random.Next(0, 26))
+            .Select(i => random.Next(2) == 0 && i < 53 ? HarbourMarkers.Set().Markers[i].Name : $"Dot_{i + 1:000}")
+            .Distinct()
+            .ToArray();
         var take = new MarkerTake(names, random.Next(4) == 0 ? 1 : random.Next(24, 500), kind == 0 ? 1 : random.Next(1, 45));
         for (var i = 0; i < take.Positions.Length; i++)
         {
             var p = new Vector3(random.NextSingle(), random.NextSingle(), random.NextSingle());
             take.Positions[i] = kind switch
             {
-                1 => MarkerTake.Hidden, 2 => new Vector3(1), 3 => p * 1e12f, 4 => random.Next(3) == 0 ? MarkerTake.Hidden : p * 1e-9f, 5 => random.Next(30) == 0 ? new Vector3(float.MaxValue) : p,
-                6 => (i / Math.Max(1, take.MarkerCount)) % 2 == 0 ? MarkerTake.Hidden : p, _ => random.Next(5) == 0 ? MarkerTake.Hidden : p,
+                1 => MarkerTake.Hidden,
+                2 => new Vector3(1),
+                3 => p * 1e12f,
+                4 => random.Next(3) == 0 ? MarkerTake.Hidden : p * 1e-9f,
+                5 => random.Next(30) == 0 ? new Vector3(float.MaxValue) : p,
+                6 => (i / Math.Max(1, take.MarkerCount)) % 2 == 0 ? MarkerTake.Hidden : p,
+                _ => random.Next(5) == 0 ? MarkerTake.Hidden : p,
             };
         }
 
@@ -57,7 +66,10 @@ public sealed class StrangeInputTests(Bodies bodies) : IClassFixture<Bodies>, ID
             var before = take.Positions.ToArray();
             try
             {
-                var result = OperationRegistry.Find(operation).Run(new TakeData(take), JsonNode.Parse(parameters)!.AsObject(), context).Data.Markers!;
+                var result = OperationRegistry
+                    .Find(operation)
+                    .Run(new TakeData(take), JsonNode.Parse(parameters)!.AsObject(), context)
+                    .Data.Markers!;
                 Assert.Equal(result.MarkerCount * result.FrameCount, result.Positions.Length);
             }
             catch (ArgumentException e)
@@ -94,7 +106,11 @@ public sealed class StrangeInputTests(Bodies bodies) : IClassFixture<Bodies>, ID
                 }
             }
 
-            var (input, setFile, output) = (Path.Combine(_folder, "in.c3d"), Path.Combine(_folder, "set.json"), Path.Combine(_folder, "out.c3d"));
+            var (input, setFile, output) = (
+                Path.Combine(_folder, "in.c3d"),
+                Path.Combine(_folder, "set.json"),
+                Path.Combine(_folder, "out.c3d")
+            );
             File.WriteAllBytes(input, k % 5 == 0 ? bytes[..random.Next(bytes.Length)] : bytes);
             File.WriteAllText(setFile, new string(text));
             File.Delete(output);
@@ -112,7 +128,11 @@ public sealed class StrangeInputTests(Bodies bodies) : IClassFixture<Bodies>, ID
     [Fact]
     public void A_set_that_does_not_fit_is_refused_with_the_marker_and_the_reason()
     {
-        var (input, setFile, output) = (Path.Combine(_folder, "in.c3d"), Path.Combine(_folder, "set.json"), Path.Combine(_folder, "out.c3d"));
+        var (input, setFile, output) = (
+            Path.Combine(_folder, "in.c3d"),
+            Path.Combine(_folder, "set.json"),
+            Path.Combine(_folder, "out.c3d")
+        );
         using (var stream = File.Create(input))
         {
             C3dWriter.Write(stream, new C3dDocument(Make(7, new Random(5))));

@@ -13,11 +13,19 @@ namespace Eidolon.Core.Tests.Optical;
 /// <summary>What the live stage relies on: points that are followed, cameras that are watched, bodies and props that are found.</summary>
 public class LiveTests(RingFixture fixture, ITestOutputHelper output) : IClassFixture<RingFixture>
 {
-    private static void Load(FrameReconstructor r, CentroidTake take, int frame, int? knocked = null, CameraModel? before = null, CameraModel? after = null)
+    private static void Load(
+        FrameReconstructor r,
+        CentroidTake take,
+        int frame,
+        int? knocked = null,
+        CameraModel? before = null,
+        CameraModel? after = null
+    )
     {
         for (var c = 0; c < take.CameraCount; c++)
         {
-            float[] u = [.. take.UAt(frame, c)], v = [.. take.VAt(frame, c)];
+            float[] u = [.. take.UAt(frame, c)],
+                v = [.. take.VAt(frame, c)];
             for (var k = 0; k < u.Length && c == knocked; k++)
             {
                 var (x, y) = before!.Undistort(u[k], v[k]);
@@ -68,7 +76,9 @@ public class LiveTests(RingFixture fixture, ITestOutputHelper output) : IClassFi
         var bodies = new[] { HarbourCast.Ines, HarbourCast.Tobi }.Select(Body).ToList();
         var crate = new RigidBodyTracker(HarbourProps.Crate);
         var r = new FrameReconstructor(fixture.Calibrated);
-        long right = 0, wrong = 0, crateSeen = 0;
+        long right = 0,
+            wrong = 0,
+            crateSeen = 0;
         double worst = 0;
         for (var f = 0; f < pictures.FrameCount; f++)
         {
@@ -111,7 +121,9 @@ public class LiveTests(RingFixture fixture, ITestOutputHelper output) : IClassFi
         }
 
         var due = (pictures.FrameCount - 61) * 106.0;
-        output.WriteLine($"named right {right / due:P2}, wrong {wrong / due:P3}, crate {crateSeen / (pictures.FrameCount - 61.0):P1}, worst {worst * 1000:0.0} mm");
+        output.WriteLine(
+            $"named right {right / due:P2}, wrong {wrong / due:P3}, crate {crateSeen / (pictures.FrameCount - 61.0):P1}, worst {worst * 1000:0.0} mm"
+        );
         Assert.True(right > 0.95 * due);
         Assert.True(wrong < 0.01 * due);
         Assert.True(crateSeen > 0.98 * (pictures.FrameCount - 61) && worst < 0.01);

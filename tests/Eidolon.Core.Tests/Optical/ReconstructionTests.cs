@@ -9,12 +9,25 @@ namespace Eidolon.Core.Tests.Optical;
 public class ReconstructionTests(RingFixture fixture, ITestOutputHelper output) : IClassFixture<RingFixture>
 {
     /// <summary>Compares with the truth: RMS of points near a marker, ghosts, markers that three cameras had and nobody made.</summary>
-    private static (double Rms, double Ghosts, double Missed, double Bound) Compare(MarkerTake made, MarkerTake truth, CentroidTake pictures, CameraRing ring)
+    private static (double Rms, double Ghosts, double Missed, double Bound) Compare(
+        MarkerTake made,
+        MarkerTake truth,
+        CentroidTake pictures,
+        CameraRing ring
+    )
     {
-        double squares = 0, bound = 0;
-        long points = 0, ghosts = 0, due = 0, missed = 0;
+        double squares = 0,
+            bound = 0;
+        long points = 0,
+            ghosts = 0,
+            due = 0,
+            missed = 0;
         var t = new Triangulator(ring.Cameras);
-        double[] x = new double[t.Lanes], y = new double[t.Lanes], z = new double[t.Lanes], seen = new double[t.Lanes], h = new double[6];
+        double[] x = new double[t.Lanes],
+            y = new double[t.Lanes],
+            z = new double[t.Lanes],
+            seen = new double[t.Lanes],
+            h = new double[6];
         for (var f = 20; f < made.FrameCount; f++)
         {
             var taken = new bool[truth.MarkerCount];
@@ -90,7 +103,12 @@ public class ReconstructionTests(RingFixture fixture, ITestOutputHelper output) 
 
     private static double TraceOfInverse(double[] h)
     {
-        double a = h[0], b = h[1], c = h[2], d = h[3], e = h[4], f = h[5];
+        double a = h[0],
+            b = h[1],
+            c = h[2],
+            d = h[3],
+            e = h[4],
+            f = h[5];
         var det = (a * ((d * f) - (e * e))) - (b * ((b * f) - (c * e))) + (c * ((b * e) - (c * d)));
         return (((d * f) - (e * e)) + ((a * f) - (c * c)) + ((a * d) - (b * b))) / det;
     }
@@ -100,7 +118,9 @@ public class ReconstructionTests(RingFixture fixture, ITestOutputHelper output) 
     {
         var clock = System.Diagnostics.Stopwatch.StartNew();
         var (made, report) = TakeReconstructor.Reconstruct(fixture.Pictures, fixture.Truth);
-        output.WriteLine($"{made.FrameCount / clock.Elapsed.TotalSeconds:0} frames/s, {report.Trajectories} trajectories, {report.Dropped} dropped, {report.MeanRays:0.0} rays, slots {made.MarkerCount}");
+        output.WriteLine(
+            $"{made.FrameCount / clock.Elapsed.TotalSeconds:0} frames/s, {report.Trajectories} trajectories, {report.Dropped} dropped, {report.MeanRays:0.0} rays, slots {made.MarkerCount}"
+        );
         var (rms, ghosts, missed, bound) = Compare(made, fixture.Markers, fixture.Pictures, fixture.Truth);
         output.WriteLine($"rms {rms * 1000:0.000} mm, bound {bound * 1000:0.000}, ghosts {ghosts:P3}, missed {missed:P3}");
         Assert.True(rms < 1.2 * bound);
@@ -134,9 +154,12 @@ public class ReconstructionTests(RingFixture fixture, ITestOutputHelper output) 
         var (whole, before) = TakeReconstructor.Reconstruct(fixture.Pictures, fixture.Truth);
         var (made, after) = TakeReconstructor.Reconstruct(holey.Build(), fixture.Truth);
         var (rms, ghosts, _, _) = Compare(made, fixture.Markers, fixture.Pictures, fixture.Truth);
-        double Share(MarkerTake take) => Enumerable.Range(0, take.FrameCount).Sum(f => take.At(f).ToArray().Count(MarkerTake.Seen)) / (double)take.FrameCount;
+        double Share(MarkerTake take) =>
+            Enumerable.Range(0, take.FrameCount).Sum(f => take.At(f).ToArray().Count(MarkerTake.Seen)) / (double)take.FrameCount;
         var (rmsBefore, _, _, _) = Compare(whole, fixture.Markers, fixture.Pictures, fixture.Truth);
-        output.WriteLine($"rms {rmsBefore * 1000:0.000} -> {rms * 1000:0.000} mm, ghosts {ghosts:P3}, points a frame {Share(whole):0.00} -> {Share(made):0.00}, trajectories {before.Trajectories} -> {after.Trajectories}");
+        output.WriteLine(
+            $"rms {rmsBefore * 1000:0.000} -> {rms * 1000:0.000} mm, ghosts {ghosts:P3}, points a frame {Share(whole):0.00} -> {Share(made):0.00}, trajectories {before.Trajectories} -> {after.Trajectories}"
+        );
         Assert.True(rms < 1.1 * rmsBefore && ghosts < 0.001);
         Assert.True(Share(made) > 0.995 * Share(whole));
         Assert.True(after.Trajectories < 1.3 * before.Trajectories + 5);

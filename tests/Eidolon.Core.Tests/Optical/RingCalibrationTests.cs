@@ -26,16 +26,24 @@ public class RingCalibrationTests(RingFixture fixture, ITestOutputHelper output)
         var pairs = fixture.Calibrated.Cameras.Zip(fixture.Truth.Cameras).ToArray();
         foreach (var (a, b) in pairs)
         {
-            output.WriteLine($"{a.Name}: {(a.Position - b.Position).Length * 1000:0.00} mm, focal {a.Focal - b.Focal:0.00}, centre {a.CentreX - b.CentreX:0.00} {a.CentreY - b.CentreY:0.00}, k1 {a.K1 - b.K1:0.0000}");
+            output.WriteLine(
+                $"{a.Name}: {(a.Position - b.Position).Length * 1000:0.00} mm, focal {a.Focal - b.Focal:0.00}, centre {a.CentreX - b.CentreX:0.00} {a.CentreY - b.CentreY:0.00}, k1 {a.K1 - b.K1:0.0000}"
+            );
         }
 
-        Assert.All(pairs, p => Assert.True((p.First.Position - p.Second.Position).Length < 0.001, $"camera {p.First.Name} is {(p.First.Position - p.Second.Position).Length * 1000:0.00} mm off"));
+        Assert.All(pairs, p =>
+            Assert.True(
+                (p.First.Position - p.Second.Position).Length < 0.001,
+                $"camera {p.First.Name} is {(p.First.Position - p.Second.Position).Length * 1000:0.00} mm off"
+            )
+        );
     }
 
     [Fact]
     public void Scale_is_true()
     {
-        double own = 0, true_ = 0;
+        double own = 0,
+            true_ = 0;
         for (var a = 0; a < fixture.Truth.Count; a++)
         {
             for (var b = 0; b < a; b++)
@@ -90,7 +98,10 @@ public class RingCalibrationTests(RingFixture fixture, ITestOutputHelper output)
     public void Other_rings_and_waves_do_as_well(int seed, int seconds)
     {
         var truth = HarbourRing.True(seed);
-        var (ring, report) = RingCalibration.Calibrate(PictureSimulator.See(WandWave.Wave(seconds, seed), truth, seed), HarbourRing.Nominal);
+        var (ring, report) = RingCalibration.Calibrate(
+            PictureSimulator.See(WandWave.Wave(seconds, seed), truth, seed),
+            HarbourRing.Nominal
+        );
         var (set, rms) = GroundAlignment.Align(ring, PictureSimulator.See(WandWave.Ground(1), truth, seed));
         var worst = set.Cameras.Zip(truth.Cameras).Max(p => (p.First.Position - p.Second.Position).Length) * 1000;
         output.WriteLine($"noise {report.ResidualPixels:0.0000} px, worst centre {worst:0.00} mm, ground {rms:0.00} mm");

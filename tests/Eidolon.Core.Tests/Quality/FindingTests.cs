@@ -14,7 +14,11 @@ public sealed class FindingTests
 {
     private static readonly Person Odd = new("Odd", 1.86f, 0.98f, 71);
 
-    private static MarkerTake Clean(string scene, int number = 2) => MarkerSimulator.Labelled(SceneCatalog.Perform(scene, Odd, number), new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false));
+    private static MarkerTake Clean(string scene, int number = 2) =>
+        MarkerSimulator.Labelled(
+            SceneCatalog.Perform(scene, Odd, number),
+            new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false)
+        );
 
     [Theory]
     [InlineData("lamp-walk")]
@@ -42,7 +46,10 @@ public sealed class FindingTests
         Assert.InRange(found.End, 800, 880);
         // The first remedy takes most of it away and leaves the rest of the take as it is.
         var remedy = Remedies.For(found.Kind, found.Subject, found.Other, found.Start, found.End)[0];
-        var mended = OperationRegistry.Find(remedy.Entry.Operation).Run(new TakeData(take), remedy.Entry.Parameters, new OperationContext(new FileResources())).Data.Markers!;
+        var mended = OperationRegistry
+            .Find(remedy.Entry.Operation)
+            .Run(new TakeData(take), remedy.Entry.Parameters, new OperationContext(new FileResources()))
+            .Data.Markers!;
         Assert.DoesNotContain(MarkerFindings.Find(mended), f => f.Kind == "jitter");
         Assert.All(Enumerable.Range(0, 500), f => Assert.Equal(take[f, m], mended[f, m]));
     }
@@ -60,7 +67,10 @@ public sealed class FindingTests
         var found = Assert.Single(MarkerFindings.Find(take), f => f.Kind == "stillness");
         Assert.Equal(("KneeOutR", 900, 929), (found.Subject, found.Start, found.End));
         var remedy = Remedies.For(found.Kind, found.Subject, string.Empty, found.Start, found.End)[0];
-        var mended = OperationRegistry.Find(remedy.Entry.Operation).Run(new TakeData(take), remedy.Entry.Parameters, new OperationContext(new FileResources())).Data.Markers!;
+        var mended = OperationRegistry
+            .Find(remedy.Entry.Operation)
+            .Run(new TakeData(take), remedy.Entry.Parameters, new OperationContext(new FileResources()))
+            .Data.Markers!;
         Assert.Equal([new Gap(900, 929)], mended.Gaps(m));
     }
 
@@ -70,7 +80,10 @@ public sealed class FindingTests
         var take = Clean("haul-rope");
         var m = take.IndexOf("ShinL") >= 0 ? take.IndexOf("ShinL") : take.IndexOf("KneeOutL");
         var set = HarbourMarkers.Set();
-        var mate = set.Links.Where(l => l.A == take.Names[m] || l.B == take.Names[m]).Select(l => take.IndexOf(l.A == take.Names[m] ? l.B : l.A)).First(i => i >= 0);
+        var mate = set
+            .Links.Where(l => l.A == take.Names[m] || l.B == take.Names[m])
+            .Select(l => take.IndexOf(l.A == take.Names[m] ? l.B : l.A))
+            .First(i => i >= 0);
         for (var f = take.FrameCount * 2 / 3; f < take.FrameCount; f++)
         {
             take[f, m] += Vector3.Normalize(take[f, m] - take[f, mate]) * 0.06f;
@@ -85,7 +98,10 @@ public sealed class FindingTests
     public void Quality_tells_better_from_worse()
     {
         var whole = Clean("lamp-walk");
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("lamp-walk", Odd, 2), new MarkerSimulator.Settings(SpikesPerMinute: 30, MinimumCameras: 4));
+        var seen = MarkerSimulator.Labelled(
+            SceneCatalog.Perform("lamp-walk", Odd, 2),
+            new MarkerSimulator.Settings(SpikesPerMinute: 30, MinimumCameras: 4)
+        );
         var (good, bad) = (MarkerQuality.Measure(whole), MarkerQuality.Measure(seen));
         Assert.Equal((0, 0d, 0), (good.OpenGaps, good.LongestGap, good.Spikes));
         Assert.True(bad.OpenGaps > 10 && bad.HiddenShare > 0.002 && bad.LongestGap > 0.1 && bad.Spikes > 3 && bad.Jitter > good.Jitter);

@@ -17,7 +17,12 @@ public sealed class RetargetTests
 
     private static Motion Act(string scene, int take = 1) => SceneCatalog.Perform(scene, Performer, take).Actors[0].Motion;
 
-    private static Skeleton Character(string name) => RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name + ".glb"), name).Skeleton, null, name);
+    private static Skeleton Character(string name) =>
+        RoleFinder.Assign(
+            GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name + ".glb"), name).Skeleton,
+            null,
+            name
+        );
 
     [Fact]
     public void The_same_skeleton_in_and_out_changes_nothing()
@@ -39,10 +44,14 @@ public sealed class RetargetTests
     {
         var (motion, report) = Retargeter.Retarget(Act(scene), Character(character));
         Assert.True(report.Contacts.Count >= 6);
-        Assert.All(report.Contacts, c => Assert.True(c.SlideMillimetres <= 1, $"{c.Joint} {c.Start}-{c.End} slides {c.SlideMillimetres:0.00} mm"));
+        Assert.All(report.Contacts, c =>
+            Assert.True(c.SlideMillimetres <= 1, $"{c.Joint} {c.Start}-{c.End} slides {c.SlideMillimetres:0.00} mm")
+        );
         // The report is not taken at its word: the written motion is measured again.
         var world = ForwardKinematics.WorldPositions(motion);
-        Assert.All(report.Contacts, c => Assert.True(FootSlideMeasure.Slide(world, motion.Skeleton.Count, motion.Skeleton.IndexOf(c.Joint), c.Start, c.End) < 0.001));
+        Assert.All(report.Contacts, c =>
+            Assert.True(FootSlideMeasure.Slide(world, motion.Skeleton.Count, motion.Skeleton.IndexOf(c.Joint), c.Start, c.End) < 0.001)
+        );
         Assert.True(MotionQuality.Measure(motion).BoneDrift < 0.01);
     }
 
@@ -82,9 +91,22 @@ public sealed class RetargetTests
     {
         var source = Act("haul-rope");
         var target = Anthropometry.Body(1.76f, 1.2f);
-        var setup = new RetargetSetup { ScaleTravel = false, Place = new Dictionary<BodyRole, float> { [BodyRole.HandL] = 1, [BodyRole.HandR] = 1, [BodyRole.FootL] = 1, [BodyRole.FootR] = 1 } };
+        var setup = new RetargetSetup
+        {
+            ScaleTravel = false,
+            Place = new Dictionary<BodyRole, float>
+            {
+                [BodyRole.HandL] = 1,
+                [BodyRole.HandR] = 1,
+                [BodyRole.FootL] = 1,
+                [BodyRole.FootR] = 1,
+            },
+        };
         var (_, report) = Retargeter.Retarget(source, target, setup);
-        Assert.True(report.HoldErrors[BodyRole.HandL] <= 0.5 && report.HoldErrors[BodyRole.HandR] <= 0.5, string.Join(" ", report.HoldErrors));
+        Assert.True(
+            report.HoldErrors[BodyRole.HandL] <= 0.5 && report.HoldErrors[BodyRole.HandR] <= 0.5,
+            string.Join(" ", report.HoldErrors)
+        );
         Assert.True(report.Drift[BodyRole.HandL].Max() <= 0.5, $"{report.Drift[BodyRole.HandL].Max()}");
     }
 
@@ -112,17 +134,32 @@ public sealed class RetargetTests
     private static Skeleton Rig(Skeleton body, int axis)
     {
         var world = body.Joints.Select((_, j) => Core.Geometry.Rotations.AboutAxis(axis, 0.3 + (j * 0.7))).ToArray();
-        return new Skeleton(body.Joints.Select((joint, j) =>
-        {
-            var up = joint.Parent < 0 ? Quaternion.Identity : Quaternion.Conjugate(world[joint.Parent]);
-            return joint with { Name = $"n{j}", Offset = joint.Parent < 0 ? joint.Offset : Vector3.Transform(joint.Offset, up), RestRotation = Quaternion.Normalize(up * world[j]), EndSite = null };
-        }));
+        return new Skeleton(
+            body.Joints.Select(
+                (joint, j) =>
+                {
+                    var up = joint.Parent < 0 ? Quaternion.Identity : Quaternion.Conjugate(world[joint.Parent]);
+                    return joint with
+                    {
+                        Name = $"n{j}",
+                        Offset = joint.Parent < 0 ? joint.Offset : Vector3.Transform(joint.Offset, up),
+                        RestRotation = Quaternion.Normalize(up * world[j]),
+                        EndSite = null,
+                    };
+                }
+            )
+        );
     }
 
-    private static Skeleton Lowered(Skeleton body, double degrees) => new(body.Joints.Select(j => j.Role switch
-    {
-        BodyRole.UpperArmL => j with { RestRotation = Core.Geometry.Rotations.AboutAxis(2, -degrees * Math.PI / 180) },
-        BodyRole.UpperArmR => j with { RestRotation = Core.Geometry.Rotations.AboutAxis(2, degrees * Math.PI / 180) },
-        _ => j,
-    }));
+    private static Skeleton Lowered(Skeleton body, double degrees) =>
+        new(
+            body.Joints.Select(j =>
+                j.Role switch
+                {
+                    BodyRole.UpperArmL => j with { RestRotation = Core.Geometry.Rotations.AboutAxis(2, -degrees * Math.PI / 180) },
+                    BodyRole.UpperArmR => j with { RestRotation = Core.Geometry.Rotations.AboutAxis(2, degrees * Math.PI / 180) },
+                    _ => j,
+                }
+            )
+        );
 }

@@ -98,26 +98,31 @@ public sealed class MotionTests
     }
 
     [Fact]
-    public void Two_bones_reach_what_they_can_and_stay_as_long_as_they_are() => Gen.Select(Gen.Float[0.1f, 0.6f], Gen.Float[0.1f, 0.6f], Gen.Float[-1, 1], Gen.Float[-1, 1], Gen.Float[-1, 1]).Sample((l1, l2, x, y, z) =>
-    {
-        var goal = new Vector3(x, y, z);
-        if (goal.Length() < 0.02f)
-        {
-            return;
-        }
+    public void Two_bones_reach_what_they_can_and_stay_as_long_as_they_are() =>
+        Gen.Select(Gen.Float[0.1f, 0.6f], Gen.Float[0.1f, 0.6f], Gen.Float[-1, 1], Gen.Float[-1, 1], Gen.Float[-1, 1])
+            .Sample(
+                (l1, l2, x, y, z) =>
+                {
+                    var goal = new Vector3(x, y, z);
+                    if (goal.Length() < 0.02f)
+                    {
+                        return;
+                    }
 
-        var middle = TwoBoneIk.Middle(Vector3.Zero, goal, new Vector3(0.3f, 0.2f, 1), l1, l2, out var end);
-        Assert.Equal(l1, middle.Length(), 1e-3f);
-        Assert.Equal(l2, (end - middle).Length(), 2e-3f);
-        var within = goal.Length() < l1 + l2 - 0.01f && goal.Length() > MathF.Abs(l1 - l2) + 0.01f;
-        Assert.True(!within || (end - goal).Length() < 1e-4f);
-    });
+                    var middle = TwoBoneIk.Middle(Vector3.Zero, goal, new Vector3(0.3f, 0.2f, 1), l1, l2, out var end);
+                    Assert.Equal(l1, middle.Length(), 1e-3f);
+                    Assert.Equal(l2, (end - middle).Length(), 2e-3f);
+                    var within = goal.Length() < l1 + l2 - 0.01f && goal.Length() > MathF.Abs(l1 - l2) + 0.01f;
+                    Assert.True(!within || (end - goal).Length() < 1e-4f);
+                }
+            );
 
     [Theory]
     [InlineData("Ines:KneeInL", "Ines", "KneeInL")]
     [InlineData("KneeInL", null, "KneeInL")]
     [InlineData("stage:Ines:KneeInL", "stage:Ines", "KneeInL")]
-    public void Names_split_at_the_last_colon(string name, string? performer, string marker) => Assert.Equal((performer, marker), MarkerNames.Split(name));
+    public void Names_split_at_the_last_colon(string name, string? performer, string marker) =>
+        Assert.Equal((performer, marker), MarkerNames.Split(name));
 
     [Theory]
     [InlineData("*12", true)]
@@ -133,14 +138,27 @@ public sealed class MotionTests
         var take = new MarkerTake(["Ines:A", "Tobi:A", "Ines:B"], 120, 1, [new(1), new(2), new(3)]);
         Assert.Equal(["A", "B"], MarkerNames.Subject(take, "Ines").Names);
         Assert.Equal(2, MarkerNames.Subject(take, "Tobi")[0, 0].X);
-        Assert.Contains("say which", Assert.Throws<ArgumentException>(() => MarkerNames.Subject(take, null)).Message, StringComparison.Ordinal);
-        Assert.Contains("Ines, Tobi", Assert.Throws<ArgumentException>(() => MarkerNames.Subject(take, "Ola")).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            "say which",
+            Assert.Throws<ArgumentException>(() => MarkerNames.Subject(take, null)).Message,
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "Ines, Tobi",
+            Assert.Throws<ArgumentException>(() => MarkerNames.Subject(take, "Ola")).Message,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
     public void Gaps_are_counted_with_both_ends()
     {
-        var take = new MarkerTake(["A"], 120, 8, [MarkerTake.Hidden, new(1), new(1), MarkerTake.Hidden, MarkerTake.Hidden, new(1), new(1), MarkerTake.Hidden]);
+        var take = new MarkerTake(
+            ["A"],
+            120,
+            8,
+            [MarkerTake.Hidden, new(1), new(1), MarkerTake.Hidden, MarkerTake.Hidden, new(1), new(1), MarkerTake.Hidden]
+        );
         Assert.Equal([new Gap(0, 0), new Gap(3, 4), new Gap(7, 7)], take.Gaps(0));
         Assert.Equal(4, take.VisibleFrames(0));
         Assert.Equal(60, MarkerEdits.Resample(new MarkerTake(["A"], 120, 120, [.. Enumerable.Repeat(Vector3.One, 120)]), 60).FrameCount);

@@ -53,7 +53,10 @@ public sealed class CalibrationTests(Measured measured) : IClassFixture<Measured
     public void Joint_centres_are_within_ten_millimetres_of_the_truth(string scene)
     {
         var performance = SceneCatalog.Perform(scene, measured.Person, 2);
-        var (motion, report) = TakeSolver.Solve(measured.Performer, MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(MinimumCameras: 3)));
+        var (motion, report) = TakeSolver.Solve(
+            measured.Performer,
+            MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(MinimumCameras: 3))
+        );
         var truth = ForwardKinematics.WorldPositions(performance.Actors[0].Motion);
         var mine = ForwardKinematics.WorldPositions(motion);
         var rms = Math.Sqrt(truth.Zip(mine, (a, b) => (a - b).LengthSquared()).Average()) * 1000;
@@ -63,7 +66,10 @@ public sealed class CalibrationTests(Measured measured) : IClassFixture<Measured
         for (var k = motion.Skeleton.Count; k < motion.Rotations.Length; k++)
         {
             var jump = Core.Geometry.Rotations.Angle(motion.Rotations[k - motion.Skeleton.Count], motion.Rotations[k]);
-            Assert.True(jump < 0.5f, $"{motion.Skeleton[k % motion.Skeleton.Count].Name} turns {jump:0.00} rad at frame {k / motion.Skeleton.Count}");
+            Assert.True(
+                jump < 0.5f,
+                $"{motion.Skeleton[k % motion.Skeleton.Count].Name} turns {jump:0.00} rad at frame {k / motion.Skeleton.Count}"
+            );
         }
     }
 
@@ -72,7 +78,11 @@ public sealed class CalibrationTests(Measured measured) : IClassFixture<Measured
     {
         var back = PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(PerformerJson.Write(measured.Performer)), "p.json");
         Assert.Equal(measured.Performer.Markers.Select(m => m.Name), back.Markers.Select(m => m.Name));
-        Assert.True(measured.Performer.Skeleton.Joints.Zip(back.Skeleton.Joints).All(p => (p.First.Offset - p.Second.Offset).Length() < 1e-5f && p.First.Role == p.Second.Role));
+        Assert.True(
+            measured
+                .Performer.Skeleton.Joints.Zip(back.Skeleton.Joints)
+                .All(p => (p.First.Offset - p.Second.Offset).Length() < 1e-5f && p.First.Role == p.Second.Role)
+        );
     }
 
     [Fact]
@@ -92,7 +102,11 @@ public sealed class CalibrationTests(Measured measured) : IClassFixture<Measured
     public void Too_few_markers_are_refused_with_the_count()
     {
         var few = measured.Rom.Only(["Crown", "BrowL", "BrowR"]);
-        Assert.Contains("only 3", Assert.Throws<ArgumentException>(() => PerformerCalibration.Calibrate("x", few, HarbourMarkers.Set())).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            "only 3",
+            Assert.Throws<ArgumentException>(() => PerformerCalibration.Calibrate("x", few, HarbourMarkers.Set())).Message,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]

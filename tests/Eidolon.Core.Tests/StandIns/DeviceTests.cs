@@ -12,7 +12,10 @@ public sealed class DeviceTests
     [Fact]
     public void Slots_lose_no_sample_and_hold_one_dot_at_a_time()
     {
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("haul-rope", HarbourCast.Tobi, 2), new MarkerSimulator.Settings(MinimumCameras: 3));
+        var seen = MarkerSimulator.Labelled(
+            SceneCatalog.Perform("haul-rope", HarbourCast.Tobi, 2),
+            new MarkerSimulator.Settings(MinimumCameras: 3)
+        );
         var slots = SlotMaker.Make(seen, 2);
         for (var f = 0; f < seen.FrameCount; f += 7)
         {
@@ -28,7 +31,11 @@ public sealed class DeviceTests
         Motion Act(int take) => SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, take).Actors[0].Motion;
         Assert.Equal(Act(1).Rotations, Act(1).Rotations);
         Assert.NotEqual(Act(1).FrameCount, Act(2).FrameCount);
-        Assert.Contains("tea", Assert.Throws<ArgumentException>(() => SceneCatalog.Perform("tea", HarbourCast.Ines, 1)).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            "tea",
+            Assert.Throws<ArgumentException>(() => SceneCatalog.Perform("tea", HarbourCast.Ines, 1)).Message,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -50,8 +57,14 @@ public sealed class DeviceTests
     public void Bodies_hide_markers_from_the_ring_more_when_more_cameras_are_asked()
     {
         var performance = SceneCatalog.Perform("haul-rope", HarbourCast.Tobi, 1);
-        int Hidden(int cameras) => MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(MinimumCameras: cameras)).Positions.Count(p => !MarkerTake.Seen(p));
+        int Hidden(int cameras) =>
+            MarkerSimulator
+                .Labelled(performance, new MarkerSimulator.Settings(MinimumCameras: cameras))
+                .Positions.Count(p => !MarkerTake.Seen(p));
         Assert.True(Hidden(2) < Hidden(3) && Hidden(3) < Hidden(5));
-        Assert.Equal(0, MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(Occlusion: false)).Positions.Count(p => !MarkerTake.Seen(p)));
+        Assert.Equal(
+            0,
+            MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(Occlusion: false)).Positions.Count(p => !MarkerTake.Seen(p))
+        );
     }
 }

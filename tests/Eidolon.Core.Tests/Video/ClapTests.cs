@@ -11,7 +11,10 @@ public sealed class ClapTests
     public void The_sharpest_sound_is_the_clap(int seed, double at)
     {
         var random = new Random(seed);
-        var loud = Enumerable.Range(0, 1200).Select(i => (0.02f * random.NextSingle()) + (0.05f * MathF.Max(0, MathF.Sin(i * 0.02f)))).ToArray();
+        var loud = Enumerable
+            .Range(0, 1200)
+            .Select(i => (0.02f * random.NextSingle()) + (0.05f * MathF.Max(0, MathF.Sin(i * 0.02f))))
+            .ToArray();
         for (var i = 0; i < 20; i++)
         {
             loud[(int)(at * 200) + i] += 0.8f * MathF.Exp(-i * 0.3f);
@@ -39,7 +42,10 @@ public sealed class ClapTests
         {
             var t = f / (double)rate;
             // Apart, then together within a quarter of a second at 2.5 s, held there.
-            var gap = t < 2.25 ? 0.8 : t < 2.5 ? 0.8 - ((t - 2.25) / 0.25 * 0.65) : 0.15;
+            var gap =
+                t < 2.25 ? 0.8
+                : t < 2.5 ? 0.8 - ((t - 2.25) / 0.25 * 0.65)
+                : 0.15;
             (left[f], right[f]) = (new Vector3((float)gap / 2, 1.3f, 0.4f), new Vector3((float)-gap / 2, 1.3f, 0.4f));
         }
 

@@ -74,7 +74,9 @@ internal sealed class CorrelationFill
         Vector3 Guess(int f, (Quaternion Turn, Vector3 Shift) at)
         {
             Features(take, f, predictors, at, local);
-            double px = yMean[0], py = yMean[1], pz = yMean[2];
+            double px = yMean[0],
+                py = yMean[1],
+                pz = yMean[2];
             for (var c = 0; c < width - 1; c++)
             {
                 var v = local[c] - means[c];
@@ -83,7 +85,11 @@ internal sealed class CorrelationFill
                 pz += v * weights[c, 2];
             }
 
-            return new Vector3((float)(px + weights[width - 1, 0]), (float)(py + weights[width - 1, 1]), (float)(pz + weights[width - 1, 2]));
+            return new Vector3(
+                (float)(px + weights[width - 1, 0]),
+                (float)(py + weights[width - 1, 1]),
+                (float)(pz + weights[width - 1, 2])
+            );
         }
 
         var frames = new (Quaternion Turn, Vector3 Shift)[gap.Length];
@@ -118,7 +124,8 @@ internal sealed class CorrelationFill
     private static double Memory(MarkerTake take, Gap gap, Func<int, Vector3?> off)
     {
         var lag = Math.Max(2, (int)(take.FrameRate / 12));
-        double here = 0, there = 0;
+        double here = 0,
+            there = 0;
         var n = 0;
         var reach = (int)(1.5 * take.FrameRate);
         for (var f = Math.Max(0, gap.Start - reach); f < Math.Min(take.FrameCount, gap.End + reach); f += 3)
@@ -163,7 +170,10 @@ internal sealed class CorrelationFill
             return [.. good];
         }
 
-        var near = good.OrderBy(f => f < gap.Start ? gap.Start - f : f - gap.End).Take((int)(4 * take.FrameRate)).Where((_, i) => i % 4 == 0).Take(MostRows / 3);
+        var near = good.OrderBy(f => f < gap.Start ? gap.Start - f : f - gap.End)
+            .Take((int)(4 * take.FrameRate))
+            .Where((_, i) => i % 4 == 0)
+            .Take(MostRows / 3);
         var step = good.Count / (double)(MostRows * 2 / 3);
         return [.. near.Concat(Enumerable.Range(0, MostRows * 2 / 3).Select(i => good[(int)(i * step)])).Distinct().Order()];
     }

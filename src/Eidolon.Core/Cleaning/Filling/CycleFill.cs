@@ -18,7 +18,9 @@ internal static class CycleFill
 
         int[] used = [.. mates[..Math.Min(6, mates.Length)]];
         var frame = new LocalFrame(take, used[..Math.Min(4, used.Length)], gap.Start - 1);
-        int a = gap.Start - 1, b = gap.End + 1, length = b - a;
+        int a = gap.Start - 1,
+            b = gap.End + 1,
+            length = b - a;
         var all = new int?[take.FrameCount];
         var frames = new (Quaternion Turn, Vector3 Shift)[take.FrameCount];
         for (var f = 0; f < take.FrameCount; f++)
@@ -50,7 +52,9 @@ internal static class CycleFill
 
                 foreach (var m in used)
                 {
-                    sum += (LocalFrame.In(frames[s + at], take[s + at, m]) - LocalFrame.In(frames[a + at], take[a + at, m])).LengthSquared();
+                    sum += (
+                        LocalFrame.In(frames[s + at], take[s + at, m]) - LocalFrame.In(frames[a + at], take[a + at, m])
+                    ).LengthSquared();
                 }
             }
 
@@ -71,7 +75,15 @@ internal static class CycleFill
             values[k] = LocalFrame.In(frames[best + 1 + k], take[best + 1 + k, marker]);
         }
 
-        EdgeFit.Carry(values, gap, f => f == a ? LocalFrame.In(frames[a], take[a, marker]) - LocalFrame.In(frames[best], take[best, marker]) : f == b ? LocalFrame.In(frames[b], take[b, marker]) - LocalFrame.In(frames[best + length], take[best + length, marker]) : null, double.PositiveInfinity);
+        EdgeFit.Carry(
+            values,
+            gap,
+            f =>
+                f == a ? LocalFrame.In(frames[a], take[a, marker]) - LocalFrame.In(frames[best], take[best, marker])
+                : f == b ? LocalFrame.In(frames[b], take[b, marker]) - LocalFrame.In(frames[best + length], take[best + length, marker])
+                : null,
+            double.PositiveInfinity
+        );
         for (var k = 0; k < values.Length; k++)
         {
             if (all[gap.Start + k] is null)

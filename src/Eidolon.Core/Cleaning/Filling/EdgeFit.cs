@@ -17,8 +17,10 @@ internal static class EdgeFit
         var length = gap.Length + 1.0;
         for (var k = 0; k < values.Length; k++)
         {
-            double da = k + 1, db = length - da;
-            double wa, wb;
+            double da = k + 1,
+                db = length - da;
+            double wa,
+                wb;
             if (double.IsInfinity(memory))
             {
                 (wa, wb) = (1 - Smooth(da / length), Smooth(da / length));
@@ -26,7 +28,9 @@ internal static class EdgeFit
             else
             {
                 // The best linear guess from both ends when offsets fade as exp(−distance / memory).
-                double ka = Math.Exp(-da / memory), kb = Math.Exp(-db / memory), c = Math.Exp(-length / memory);
+                double ka = Math.Exp(-da / memory),
+                    kb = Math.Exp(-db / memory),
+                    c = Math.Exp(-length / memory);
                 var det = 1 - (c * c) + 1e-9;
                 (wa, wb) = ((ka - (c * kb)) / det, (kb - (c * ka)) / det);
             }

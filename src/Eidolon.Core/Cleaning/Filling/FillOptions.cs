@@ -9,4 +9,11 @@ namespace Eidolon.Core.Cleaning;
 /// <param name="Marker">Only this one; all when null.</param>
 /// <param name="Frame">Only gaps that hold this frame.</param>
 /// <param name="Model">Where the solved skeleton carries each marker, same names and frames; null when there is none.</param>
-public sealed record FillOptions(FillMethod Method = FillMethod.Auto, int Longest = 240, double WorstError = double.PositiveInfinity, string? Marker = null, int? Frame = null, MarkerTake? Model = null);
+public sealed record FillOptions(
+    FillMethod Method = FillMethod.Auto,
+    int Longest = 240,
+    double WorstError = double.PositiveInfinity,
+    string? Marker = null,
+    int? Frame = null,
+    MarkerTake? Model = null
+);

@@ -14,10 +14,23 @@ public static class GapFiller
 
     private const int Trials = 4;
 
-    private static readonly FillMethod[] All = [FillMethod.Spline, FillMethod.Rigid, FillMethod.Correlation, FillMethod.Cycle, FillMethod.Skeleton];
+    private static readonly FillMethod[] All =
+    [
+        FillMethod.Spline,
+        FillMethod.Rigid,
+        FillMethod.Correlation,
+        FillMethod.Cycle,
+        FillMethod.Skeleton,
+    ];
 
     /// <param name="set">Tells which markers share a segment; without it, mates are found by their steady distance.</param>
-    public static (MarkerTake Take, List<FilledGap> Filled) Fill(MarkerTake take, MarkerSet? set, FillOptions options, CancellationToken cancel = default, IProgress<double>? progress = null)
+    public static (MarkerTake Take, List<FilledGap> Filled) Fill(
+        MarkerTake take,
+        MarkerSet? set,
+        FillOptions options,
+        CancellationToken cancel = default,
+        IProgress<double>? progress = null
+    )
     {
         var result = take.Copy();
         var filled = new List<FilledGap>[take.MarkerCount];
@@ -28,7 +41,14 @@ public static class GapFiller
             filled[m] = [];
             if (options.Marker is null || take.Names[m] == options.Marker)
             {
-                var gaps = take.Gaps(m).Where(g => g.Start > 0 && g.End < take.FrameCount - 1 && g.Length <= options.Longest && (options.Frame is not { } at || (g.Start <= at && at <= g.End))).ToList();
+                var gaps = take.Gaps(m)
+                    .Where(g =>
+                        g.Start > 0
+                        && g.End < take.FrameCount - 1
+                        && g.Length <= options.Longest
+                        && (options.Frame is not { } at || (g.Start <= at && at <= g.End))
+                    )
+                    .ToList();
                 var company = gaps.Count == 0 ? [] : mates.Of(m);
                 foreach (var gap in gaps)
                 {
@@ -47,15 +67,38 @@ public static class GapFiller
     }
 
     /// <summary>What would be put into one gap, and what every method would be off; nothing is changed.</summary>
-    public static IReadOnlyList<(FillMethod Method, Vector3[] Values, double Expected)> Proposals(MarkerTake take, MarkerSet? set, int marker, Gap gap, MarkerTake? model = null)
+    public static IReadOnlyList<(FillMethod Method, Vector3[] Values, double Expected)> Proposals(
+        MarkerTake take,
+        MarkerSet? set,
+        int marker,
+        Gap gap,
+        MarkerTake? model = null
+    )
     {
         var company = new Mates(take, set).Of(marker);
-        return [.. All.Select(m => (Method: m, Values: Try(take, marker, gap, company, m, model), Expected: Expected(take, marker, gap, company, m, model))).Where(x => x.Values is not null).Select(x => (x.Method, x.Values!, x.Expected)).OrderBy(x => double.IsNaN(x.Expected) ? double.PositiveInfinity : x.Expected)];
+        return
+        [
+            .. All.Select(m =>
+                    (Method: m, Values: Try(take, marker, gap, company, m, model), Expected: Expected(take, marker, gap, company, m, model))
+                )
+                .Where(x => x.Values is not null)
+                .Select(x => (x.Method, x.Values!, x.Expected))
+                .OrderBy(x => double.IsNaN(x.Expected) ? double.PositiveInfinity : x.Expected),
+        ];
     }
 
-    private static (FillMethod Method, Vector3[] Values, double Expected)? One(MarkerTake take, int marker, Gap gap, (int Marker, bool Rigid)[] company, FillOptions options)
+    private static (FillMethod Method, Vector3[] Values, double Expected)? One(
+        MarkerTake take,
+        int marker,
+        Gap gap,
+        (int Marker, bool Rigid)[] company,
+        FillOptions options
+    )
     {
-        var methods = options.Method != FillMethod.Auto ? [options.Method] : gap.Length <= Blink * take.FrameRate ? [FillMethod.Spline] : All;
+        var methods =
+            options.Method != FillMethod.Auto ? [options.Method]
+            : gap.Length <= Blink * take.FrameRate ? [FillMethod.Spline]
+            : All;
         (FillMethod Method, Vector3[] Values, double Expected)? best = null;
         foreach (var method in methods)
         {
@@ -82,16 +125,40 @@ public static class GapFiller
     }
 
     /// <summary>Methods by what they are expected to be off; where nothing could be compared, mates are believed before a curve.</summary>
-    private static double Order(FillMethod method, double expected) => double.IsNaN(expected) ? 1e6 + (method switch { FillMethod.Skeleton => 0, FillMethod.Rigid => 1, FillMethod.Correlation => 2, FillMethod.Cycle => 3, _ => 4 }) : expected;
+    private static double Order(FillMethod method, double expected) =>
+        double.IsNaN(expected)
+            ? 1e6
+                + (
+                    method switch
+                    {
+                        FillMethod.Skeleton => 0,
+                        FillMethod.Rigid => 1,
+                        FillMethod.Correlation => 2,
+                        FillMethod.Cycle => 3,
+                        _ => 4,
+                    }
+                )
+            : expected;
 
-    private static Vector3[]? Try(MarkerTake take, int marker, Gap gap, (int Marker, bool Rigid)[] company, FillMethod method, MarkerTake? model)
+    private static Vector3[]? Try(
+        MarkerTake take,
+        int marker,
+        Gap gap,
+        (int Marker, bool Rigid)[] company,
+        FillMethod method,
+        MarkerTake? model
+    )
     {
         if (method is FillMethod.Spline or FillMethod.Skeleton)
         {
             return method == FillMethod.Spline ? CurveFill.Fill(take, marker, gap) : SkeletonFill.Fill(take, marker, gap, model);
         }
 
-        var there = company.Where(c => (method != FillMethod.Rigid || c.Rigid) && Throughout(take, c.Marker, gap)).Select(c => c.Marker).Take(14).ToArray();
+        var there = company
+            .Where(c => (method != FillMethod.Rigid || c.Rigid) && Throughout(take, c.Marker, gap))
+            .Select(c => c.Marker)
+            .Take(14)
+            .ToArray();
         return method switch
         {
             FillMethod.Rigid => RigidFill.Fill(take, marker, gap, there),
@@ -114,7 +181,14 @@ public static class GapFiller
     }
 
     /// <summary>RMS error on equally long stretches nearby in which the marker is seen and everything else is as in the gap, metres; NaN when there is none.</summary>
-    private static double Expected(MarkerTake take, int marker, Gap gap, (int Marker, bool Rigid)[] company, FillMethod method, MarkerTake? model)
+    private static double Expected(
+        MarkerTake take,
+        int marker,
+        Gap gap,
+        (int Marker, bool Rigid)[] company,
+        FillMethod method,
+        MarkerTake? model
+    )
     {
         // The trials see the same company as the gap itself.
         var present = company.Where(c => Throughout(take, c.Marker, gap)).ToArray();
@@ -126,7 +200,13 @@ public static class GapFiller
             {
                 var shift = side * ((k * gap.Length) + (4 * k));
                 var g = new Gap(gap.Start + shift, gap.End + shift);
-                if (trials >= Trials || g.Start < 2 || g.End > take.FrameCount - 3 || !Throughout(take, marker, g) || !present.Take(4).All(c => Throughout(take, c.Marker, g)))
+                if (
+                    trials >= Trials
+                    || g.Start < 2
+                    || g.End > take.FrameCount - 3
+                    || !Throughout(take, marker, g)
+                    || !present.Take(4).All(c => Throughout(take, c.Marker, g))
+                )
                 {
                     continue;
                 }

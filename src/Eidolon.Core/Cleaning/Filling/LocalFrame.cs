@@ -12,7 +12,8 @@ internal sealed class LocalFrame
     private readonly Vector3[] _shape;
 
     /// <param name="markers">Three or more, seen at <paramref name="moment"/>.</param>
-    public LocalFrame(MarkerTake take, int[] markers, int moment) => (_take, _base, _shape) = (take, markers, Array.ConvertAll(markers, m => take[moment, m]));
+    public LocalFrame(MarkerTake take, int[] markers, int moment) =>
+        (_take, _base, _shape) = (take, markers, Array.ConvertAll(markers, m => take[moment, m]));
 
     /// <summary>World to local at a frame: x' = q·x + t.</summary>
     public (Quaternion Turn, Vector3 Shift) At(int frame)
@@ -28,7 +29,8 @@ internal sealed class LocalFrame
     }
 
     /// <summary>Back to the world.</summary>
-    public static Vector3 Out((Quaternion Turn, Vector3 Shift) frame, Vector3 local) => Vector3.Transform(local - frame.Shift, Quaternion.Conjugate(frame.Turn));
+    public static Vector3 Out((Quaternion Turn, Vector3 Shift) frame, Vector3 local) =>
+        Vector3.Transform(local - frame.Shift, Quaternion.Conjugate(frame.Turn));
 
     public static Vector3 In((Quaternion Turn, Vector3 Shift) frame, Vector3 world) => Vector3.Transform(world, frame.Turn) + frame.Shift;
 }

@@ -26,19 +26,30 @@ internal sealed class Mates
     {
         var (who, name) = MarkerNames.Split(_take.Names[marker]);
         var own = _set?.Find(name);
-        return [.. Enumerable.Range(0, _take.MarkerCount)
-            .Where(m => m != marker && MarkerNames.Split(_take.Names[m]).Performer == who)
-            .Select(m => (Marker: m, Same: own is not null && _set!.Find(MarkerNames.Split(_take.Names[m]).Marker)?.Segment == own.Segment, Spread: Spread(marker, m)))
-            .Where(x => x.Same ? !double.IsInfinity(x.Spread) : x.Spread < Loosest)
-            // On the same bone soft tissue is all that moves them; a stranger must be much steadier to come first.
-            .OrderBy(x => x.Same ? x.Spread * 0.5 : x.Spread)
-            .Select(x => (x.Marker, x.Same || x.Spread < 0.03))];
+        return
+        [
+            .. Enumerable
+                .Range(0, _take.MarkerCount)
+                .Where(m => m != marker && MarkerNames.Split(_take.Names[m]).Performer == who)
+                .Select(m =>
+                    (
+                        Marker: m,
+                        Same: own is not null && _set!.Find(MarkerNames.Split(_take.Names[m]).Marker)?.Segment == own.Segment,
+                        Spread: Spread(marker, m)
+                    )
+                )
+                .Where(x => x.Same ? !double.IsInfinity(x.Spread) : x.Spread < Loosest)
+                // On the same bone soft tissue is all that moves them; a stranger must be much steadier to come first.
+                .OrderBy(x => x.Same ? x.Spread * 0.5 : x.Spread)
+                .Select(x => (x.Marker, x.Same || x.Spread < 0.03)),
+        ];
     }
 
     /// <summary>Standard deviation of the distance of two markers, metres; infinite when they are hardly ever seen together.</summary>
     private double Spread(int a, int b)
     {
-        double sum = 0, squares = 0;
+        double sum = 0,
+            squares = 0;
         var n = 0;
         foreach (var f in _frames)
         {

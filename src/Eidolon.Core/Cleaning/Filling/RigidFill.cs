@@ -14,7 +14,8 @@ internal static class RigidFill
             return null;
         }
 
-        int a = gap.Start - 1, b = gap.End + 1;
+        int a = gap.Start - 1,
+            b = gap.End + 1;
         int[] used = [.. mates[..Math.Min(4, mates.Length)]];
         var (fromA, fromB) = (new LocalFrame(take, used, a), new LocalFrame(take, used, b));
         var values = new Vector3[gap.Length];

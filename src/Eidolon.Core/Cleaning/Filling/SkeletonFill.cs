@@ -21,7 +21,15 @@ internal static class SkeletonFill
             values[k] = model![gap.Start + k, column];
         }
 
-        EdgeFit.Carry(values, gap, f => f >= 0 && f < take.FrameCount && MarkerTake.Seen(take[f, marker]) && MarkerTake.Seen(model![f, column]) ? take[f, marker] - model[f, column] : null, double.PositiveInfinity);
+        EdgeFit.Carry(
+            values,
+            gap,
+            f =>
+                f >= 0 && f < take.FrameCount && MarkerTake.Seen(take[f, marker]) && MarkerTake.Seen(model![f, column])
+                    ? take[f, marker] - model[f, column]
+                    : null,
+            double.PositiveInfinity
+        );
         return values;
     }
 }

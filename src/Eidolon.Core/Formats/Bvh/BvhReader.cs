@@ -39,7 +39,11 @@ public static class BvhReader
         // Every number takes at least one digit and one separator: a larger claim cannot be true and must not be allocated.
         if (frames * Math.Max(1, channels) * 2 > bytes.LongLength + 2)
         {
-            throw new InvalidInputException(file, $"line {scanner.Line}", $"{frames} frames of {channels} numbers are announced, the file is too short for that");
+            throw new InvalidInputException(
+                file,
+                $"line {scanner.Line}",
+                $"{frames} frames of {channels} numbers are announced, the file is too short for that"
+            );
         }
 
         var skeleton = BuildSkeleton(joints);
@@ -105,7 +109,11 @@ public static class BvhReader
                     throw scanner.Error("an OFFSET stands outside a joint");
                 }
 
-                var offset = new Vector3((float)(scanner.Number("an offset") * scale), (float)(scanner.Number("an offset") * scale), (float)(scanner.Number("an offset") * scale));
+                var offset = new Vector3(
+                    (float)(scanner.Number("an offset") * scale),
+                    (float)(scanner.Number("an offset") * scale),
+                    (float)(scanner.Number("an offset") * scale)
+                );
                 var joint = joints[stack.Peek()];
                 joints[stack.Peek()] = inEndSite ? joint with { EndSite = offset } : joint with { Offset = offset };
             }
@@ -178,12 +186,22 @@ public static class BvhReader
     private static Skeleton BuildSkeleton(List<BvhJoint> joints)
     {
         var parents = joints.Select(j => j.Parent).ToHashSet();
-        return new Skeleton(joints.Select((j, i) => new Joint(j.Name, j.Parent, j.Offset) { EndSite = parents.Contains(i) ? null : j.EndSite }));
+        return new Skeleton(
+            joints.Select((j, i) => new Joint(j.Name, j.Parent, j.Offset) { EndSite = parents.Contains(i) ? null : j.EndSite })
+        );
     }
 
     /// <summary>The hot loop: compiled in full at once, since most files are read by a process that has just started.</summary>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    private static Motion ReadFrames(ref BvhScanner scanner, List<BvhJoint> joints, Skeleton skeleton, int frames, double rate, double scale, out List<string> warnings)
+    private static Motion ReadFrames(
+        ref BvhScanner scanner,
+        List<BvhJoint> joints,
+        Skeleton skeleton,
+        int frames,
+        double rate,
+        double scale,
+        out List<string> warnings
+    )
     {
         var n = joints.Count;
         var motion = new Motion(skeleton, rate, frames);
@@ -213,10 +231,18 @@ public static class BvhReader
                     var v = row[c];
                     switch (channels[c])
                     {
-                        case 0: t.X = (float)(v * scale); break;
-                        case 1: t.Y = (float)(v * scale); break;
-                        case 2: t.Z = (float)(v * scale); break;
-                        default: q = v == 0 ? q : q * About(channels[c], v); break;
+                        case 0:
+                            t.X = (float)(v * scale);
+                            break;
+                        case 1:
+                            t.Y = (float)(v * scale);
+                            break;
+                        case 2:
+                            t.Z = (float)(v * scale);
+                            break;
+                        default:
+                            q = v == 0 ? q : q * About(channels[c], v);
+                            break;
                     }
                 }
 
@@ -252,7 +278,12 @@ public static class BvhReader
     private static Quaternion About(int channel, double degrees)
     {
         var (s, c) = MathF.SinCos((float)(degrees * (Math.PI / 360)));
-        return channel switch { 3 => new Quaternion(s, 0, 0, c), 4 => new Quaternion(0, s, 0, c), _ => new Quaternion(0, 0, s, c) };
+        return channel switch
+        {
+            3 => new Quaternion(s, 0, 0, c),
+            4 => new Quaternion(0, s, 0, c),
+            _ => new Quaternion(0, 0, s, c),
+        };
     }
 
     /// <summary>Whole rows beyond the announced ones are told; anything else there is noise and makes the file invalid.</summary>
@@ -283,8 +314,10 @@ public static class BvhReader
 
     private static IEnumerable<string> ImplausibleHeight(Skeleton skeleton, double scale)
     {
-        float low = float.MaxValue, high = float.MinValue;
-        Vector3 min = new(float.MaxValue), max = new(float.MinValue);
+        float low = float.MaxValue,
+            high = float.MinValue;
+        Vector3 min = new(float.MaxValue),
+            max = new(float.MinValue);
         for (var j = 0; j < skeleton.Count; j++)
         {
             min = Vector3.Min(min, skeleton.RestPositions[j]);

@@ -7,7 +7,32 @@ namespace Eidolon.Core.Formats.Bvh;
 /// <summary>Walks the bytes of a BVH text: words, numbers, lines.</summary>
 internal ref struct BvhScanner(ReadOnlySpan<byte> text, string file)
 {
-    private static readonly double[] PowersOfTen = [1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22];
+    private static readonly double[] PowersOfTen =
+    [
+        1,
+        1e1,
+        1e2,
+        1e3,
+        1e4,
+        1e5,
+        1e6,
+        1e7,
+        1e8,
+        1e9,
+        1e10,
+        1e11,
+        1e12,
+        1e13,
+        1e14,
+        1e15,
+        1e16,
+        1e17,
+        1e18,
+        1e19,
+        1e20,
+        1e21,
+        1e22,
+    ];
 
     private readonly ReadOnlySpan<byte> _text = text;
     private int _at;
@@ -54,10 +79,15 @@ internal ref struct BvhScanner(ReadOnlySpan<byte> text, string file)
         }
     }
 
-    public static bool Is(ReadOnlySpan<byte> word, string expected) => Encoding.ASCII.GetString(word[..Math.Min(word.Length, 64)]).Equals(expected, StringComparison.OrdinalIgnoreCase);
+    public static bool Is(ReadOnlySpan<byte> word, string expected) =>
+        Encoding.ASCII.GetString(word[..Math.Min(word.Length, 64)]).Equals(expected, StringComparison.OrdinalIgnoreCase);
 
     public static string Show(ReadOnlySpan<byte> word) =>
-        word.IsEmpty ? "the end of the file" : "'" + new string([.. Encoding.UTF8.GetString(word[..Math.Min(word.Length, 24)]).Select(c => char.IsControl(c) ? '?' : c)]) + "'";
+        word.IsEmpty
+            ? "the end of the file"
+            : "'"
+                + new string([.. Encoding.UTF8.GetString(word[..Math.Min(word.Length, 24)]).Select(c => char.IsControl(c) ? '?' : c)])
+                + "'";
 
     /// <summary>A number on this or a later line.</summary>
     public double Number(string what)
@@ -191,7 +221,9 @@ internal ref struct BvhScanner(ReadOnlySpan<byte> text, string file)
     private bool TryNumber(out double value)
     {
         var t = _text;
-        int i = _at, digits = 0, scale = 0;
+        int i = _at,
+            digits = 0,
+            scale = 0;
         ulong mantissa = 0;
         var negative = false;
         if (i < t.Length && t[i] is (byte)'-' or (byte)'+')

@@ -73,7 +73,16 @@ public static class BvhWriter
         return moves;
     }
 
-    private static void WriteJoint(ArrayBufferWriter<byte> buffer, Skeleton s, int j, int depth, bool[] moves, RotationOrder order, double unit, List<int> written)
+    private static void WriteJoint(
+        ArrayBufferWriter<byte> buffer,
+        Skeleton s,
+        int j,
+        int depth,
+        bool[] moves,
+        RotationOrder order,
+        double unit,
+        List<int> written
+    )
     {
         written.Add(j);
         var pad = new string('\t', depth);

@@ -12,7 +12,9 @@ internal sealed class C3dBytes(byte[] bytes, string file, int processor)
     public short I16(int at)
     {
         Check(at, 2);
-        return processor == 86 ? BinaryPrimitives.ReadInt16BigEndian(bytes.AsSpan(at)) : BinaryPrimitives.ReadInt16LittleEndian(bytes.AsSpan(at));
+        return processor == 86
+            ? BinaryPrimitives.ReadInt16BigEndian(bytes.AsSpan(at))
+            : BinaryPrimitives.ReadInt16LittleEndian(bytes.AsSpan(at));
     }
 
     public float F32(int at)

@@ -6,7 +6,8 @@ namespace Eidolon.Core.Formats.C3d;
 public sealed record C3dDocument(MarkerTake Take)
 {
     /// <summary>Parameter groups in the file's order: group name → parameters.</summary>
-    public IReadOnlyDictionary<string, IReadOnlyList<C3dParameter>> Groups { get; init; } = new Dictionary<string, IReadOnlyList<C3dParameter>>();
+    public IReadOnlyDictionary<string, IReadOnlyList<C3dParameter>> Groups { get; init; } =
+        new Dictionary<string, IReadOnlyList<C3dParameter>>();
 
     /// <summary>Analog samples of all frames as scaled by nothing: [frame × samples × channels].</summary>
     public float[] Analog { get; init; } = [];

@@ -29,7 +29,11 @@ internal sealed record C3dLayout
     {
         float? Value(string group, string name) => C3dReader.Find(groups, group, name)?.Numbers is { Length: > 0 } n ? n[0] : null;
         var points = (int)(ushort)data.I16(2);
-        if (Value("POINT", "USED") is { } used && (int)used != points && (int)(ushort)(short)Math.Clamp(used, short.MinValue, short.MaxValue) != points)
+        if (
+            Value("POINT", "USED") is { } used
+            && (int)used != points
+            && (int)(ushort)(short)Math.Clamp(used, short.MinValue, short.MaxValue) != points
+        )
         {
             throw new InvalidInputException(file, "POINT:USED", $"says {used} points, the header says {points}");
         }
@@ -86,7 +90,11 @@ internal sealed record C3dLayout
         var have = data.Length - start;
         if (frames * frameBytes > have)
         {
-            throw new InvalidInputException(file, $"byte {data.Length}", $"{frames} frames of {frameBytes} bytes are announced, the file ends in frame {have / frameBytes}");
+            throw new InvalidInputException(
+                file,
+                $"byte {data.Length}",
+                $"{frames} frames of {frameBytes} bytes are announced, the file ends in frame {have / frameBytes}"
+            );
         }
 
         var warnings = new List<string>();
@@ -98,16 +106,33 @@ internal sealed record C3dLayout
 
         return new C3dLayout
         {
-            Points = points, Frames = (int)frames, FirstFrame = first, FrameRate = FrameRates.Snap(rate), Real = real, Scale = MathF.Abs(scale), DataStart = (int)start,
-            AnalogPerFrame = analogPerFrame, AnalogSamplesPerFrame = analogSamples, FrameBytes = (int)frameBytes, Warnings = warnings,
+            Points = points,
+            Frames = (int)frames,
+            FirstFrame = first,
+            FrameRate = FrameRates.Snap(rate),
+            Real = real,
+            Scale = MathF.Abs(scale),
+            DataStart = (int)start,
+            AnalogPerFrame = analogPerFrame,
+            AnalogSamplesPerFrame = analogSamples,
+            FrameBytes = (int)frameBytes,
+            Warnings = warnings,
         };
     }
 
     /// <summary>The header holds 16-bit frame numbers; longer takes say more in TRIAL or POINT parameters.</summary>
-    private static (int First, long Frames) FrameRange(C3dBytes data, IReadOnlyDictionary<string, IReadOnlyList<C3dParameter>> groups, string file)
+    private static (int First, long Frames) FrameRange(
+        C3dBytes data,
+        IReadOnlyDictionary<string, IReadOnlyList<C3dParameter>> groups,
+        string file
+    )
     {
-        long first = (ushort)data.I16(6), last = (ushort)data.I16(8);
-        long? Wide(string name) => C3dReader.Find(groups, "TRIAL", name)?.Numbers is { Length: >= 2 } n ? (ushort)(short)n[0] + ((long)(ushort)(short)n[1] << 16) : null;
+        long first = (ushort)data.I16(6),
+            last = (ushort)data.I16(8);
+        long? Wide(string name) =>
+            C3dReader.Find(groups, "TRIAL", name)?.Numbers is { Length: >= 2 } n
+                ? (ushort)(short)n[0] + ((long)(ushort)(short)n[1] << 16)
+                : null;
         if (Wide("ACTUAL_START_FIELD") is { } s && Wide("ACTUAL_END_FIELD") is { } e && e >= s && (last == 65535 || e > 65535))
         {
             (first, last) = (s, e);

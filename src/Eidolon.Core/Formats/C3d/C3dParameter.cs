@@ -3,7 +3,8 @@ namespace Eidolon.Core.Formats.C3d;
 /// <summary>One C3D parameter, decoded. Type: −1 text, 1 byte, 2 int16, 4 float32 (as in the format's own numbering).</summary>
 public sealed record C3dParameter(string Name, int Type, int[] Dimensions, float[] Numbers, string[] Texts, string Description)
 {
-    public static C3dParameter Number(string name, int type, params float[] values) => new(name, type, values.Length == 1 ? [] : [values.Length], values, [], string.Empty);
+    public static C3dParameter Number(string name, int type, params float[] values) =>
+        new(name, type, values.Length == 1 ? [] : [values.Length], values, [], string.Empty);
 
     public static C3dParameter Text(string name, params string[] texts)
     {

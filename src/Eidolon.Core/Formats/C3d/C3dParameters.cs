@@ -77,7 +77,11 @@ internal static class C3dParameters
         var count = (int)data.U8(at + 1);
         if (type is not (-1 or 1 or 2 or 4) || count > 7)
         {
-            throw new InvalidInputException(file, $"byte {at}", $"parameter {name} has type {type} with {count} dimensions, which is not known");
+            throw new InvalidInputException(
+                file,
+                $"byte {at}",
+                $"parameter {name} has type {type} with {count} dimensions, which is not known"
+            );
         }
 
         var dims = new int[count];
@@ -106,12 +110,20 @@ internal static class C3dParameters
             numbers = new float[total];
             for (var i = 0; i < numbers.Length; i++)
             {
-                numbers[i] = type switch { 1 => data.U8(body + i), 2 => data.I16(body + (i * 2)), _ => data.F32(body + (i * 4)) };
+                numbers[i] = type switch
+                {
+                    1 => data.U8(body + i),
+                    2 => data.I16(body + (i * 2)),
+                    _ => data.F32(body + (i * 4)),
+                };
             }
         }
 
         var end = body + (int)(total * size);
-        var description = end < data.Length ? Encoding.UTF8.GetString(data.Slice(end + 1, Math.Min((int)data.U8(end), data.Length - end - 1))) : string.Empty;
+        var description =
+            end < data.Length
+                ? Encoding.UTF8.GetString(data.Slice(end + 1, Math.Min((int)data.U8(end), data.Length - end - 1)))
+                : string.Empty;
         return new C3dParameter(name, type, dims, numbers, texts, description);
     }
 

@@ -12,7 +12,11 @@ public static class C3dReader
     {
         if (bytes.Length < 1024 || bytes[1] != 0x50)
         {
-            throw new InvalidInputException(file, "byte 1", bytes.Length < 1024 ? "too short for a C3D file (two blocks of 512 bytes are the least)" : "the C3D mark 0x50 is missing");
+            throw new InvalidInputException(
+                file,
+                "byte 1",
+                bytes.Length < 1024 ? "too short for a C3D file (two blocks of 512 bytes are the least)" : "the C3D mark 0x50 is missing"
+            );
         }
 
         var parameterStart = (bytes[0] - 1) * 512;
@@ -34,7 +38,12 @@ public static class C3dReader
     }
 
     [System.Runtime.CompilerServices.MethodImpl(System.Runtime.CompilerServices.MethodImplOptions.AggressiveOptimization)]
-    private static C3dDocument ReadData(C3dBytes data, C3dLayout layout, Dictionary<string, IReadOnlyList<C3dParameter>> groups, string file)
+    private static C3dDocument ReadData(
+        C3dBytes data,
+        C3dLayout layout,
+        Dictionary<string, IReadOnlyList<C3dParameter>> groups,
+        string file
+    )
     {
         var warnings = new List<string>(layout.Warnings);
         var names = Labels(groups, layout.Points, warnings);
@@ -56,9 +65,17 @@ public static class C3dReader
                 var v = layout.Real
                     ? new Vector3(data.F32(at), data.F32(at + 4), data.F32(at + 8))
                     : new Vector3(data.I16(at), data.I16(at + 2), data.I16(at + 4)) * layout.Scale;
-                if (!float.IsFinite(v.X + v.Y + v.Z) || !float.IsFinite(residual) || MathF.Abs(v.X) + MathF.Abs(v.Y) + MathF.Abs(v.Z) > 1e12f)
+                if (
+                    !float.IsFinite(v.X + v.Y + v.Z)
+                    || !float.IsFinite(residual)
+                    || MathF.Abs(v.X) + MathF.Abs(v.Y) + MathF.Abs(v.Z) > 1e12f
+                )
                 {
-                    throw new InvalidInputException(file, $"byte {at}", $"frame {f}, marker {names[p]}: not a usable number, though the marker is said to be seen");
+                    throw new InvalidInputException(
+                        file,
+                        $"byte {at}",
+                        $"frame {f}, marker {names[p]}: not a usable number, though the marker is said to be seen"
+                    );
                 }
 
                 raw[(f * layout.Points) + p] = v;
@@ -86,7 +103,12 @@ public static class C3dReader
         var take = new MarkerTake(names, layout.FrameRate, layout.Frames, raw) { FirstFrame = layout.FirstFrame, Warnings = warnings };
         return new C3dDocument(take)
         {
-            Groups = groups, Analog = analog, AnalogSamplesPerFrame = layout.AnalogSamplesPerFrame, MetresPerUnit = metres, Units = units, UpAxis = up,
+            Groups = groups,
+            Analog = analog,
+            AnalogSamplesPerFrame = layout.AnalogSamplesPerFrame,
+            MetresPerUnit = metres,
+            Units = units,
+            UpAxis = up,
             AnalogChannels = layout.AnalogSamplesPerFrame > 0 ? layout.AnalogPerFrame / layout.AnalogSamplesPerFrame : 0,
         };
     }
@@ -128,7 +150,12 @@ public static class C3dReader
         return names;
     }
 
-    private static string UpAxis(Dictionary<string, IReadOnlyList<C3dParameter>> groups, Vector3[] raw, double metres, List<string> warnings)
+    private static string UpAxis(
+        Dictionary<string, IReadOnlyList<C3dParameter>> groups,
+        Vector3[] raw,
+        double metres,
+        List<string> warnings
+    )
     {
         var said = Find(groups, "POINT", "Y_SCREEN")?.Texts.FirstOrDefault()?.Trim().ToUpperInvariant();
         if (said is { Length: > 0 } && said.TrimStart('+', '-') is "X" or "Y" or "Z")
@@ -141,7 +168,8 @@ public static class C3dReader
         var bestScore = double.MaxValue;
         foreach (var axis in new[] { 2, 1 })
         {
-            double min = double.MaxValue, max = double.MinValue;
+            double min = double.MaxValue,
+                max = double.MinValue;
             foreach (var p in raw)
             {
                 if (MarkerTake.Seen(p))
@@ -173,7 +201,12 @@ public static class C3dReader
             }
         }
 
-        unit = max > 500 ? "mm" : max > 30 ? "cm" : "m";
-        return max > 500 ? 0.001 : max > 30 ? 0.01 : 1;
+        unit =
+            max > 500 ? "mm"
+            : max > 30 ? "cm"
+            : "m";
+        return max > 500 ? 0.001
+            : max > 30 ? 0.01
+            : 1;
     }
 }

@@ -20,14 +20,22 @@ public static class CentroidCsv
 
     public static void Write(Stream stream, CentroidTake take)
     {
-        stream.Write(Encoding.UTF8.GetBytes(string.Create(CultureInfo.InvariantCulture, $"{Mark}, frameRate={take.FrameRate:R}, cameras={take.CameraCount}, frames={take.FrameCount}, units=px\nframe,camera,u,v\n")));
+        stream.Write(
+            Encoding.UTF8.GetBytes(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{Mark}, frameRate={take.FrameRate:R}, cameras={take.CameraCount}, frames={take.FrameCount}, units=px\nframe,camera,u,v\n"
+                )
+            )
+        );
         var buffer = new byte[1 << 16];
         var at = 0;
         for (var f = 0; f < take.FrameCount; f++)
         {
             for (var c = 0; c < take.CameraCount; c++)
             {
-                ReadOnlySpan<float> u = take.UAt(f, c), v = take.VAt(f, c);
+                ReadOnlySpan<float> u = take.UAt(f, c),
+                    v = take.VAt(f, c);
                 if (u.Length == 0)
                 {
                     continue;
@@ -83,7 +91,11 @@ public static class CentroidCsv
             var (f, c) = (Whole(ref row, file, line), Whole(ref row, file, line));
             if (f >= frames || c >= cameras)
             {
-                throw new InvalidInputException(file, $"line {line}", $"frame {f}, camera {c} is beyond the {frames} frames and {cameras} cameras that the first line announces");
+                throw new InvalidInputException(
+                    file,
+                    $"line {line}",
+                    $"frame {f}, camera {c} is beyond the {frames} frames and {cameras} cameras that the first line announces"
+                );
             }
 
             var here = (f * cameras) + c;
@@ -120,12 +132,23 @@ public static class CentroidCsv
     private static (double Rate, int Cameras, int Frames) ReadMark(ReadOnlySpan<byte> line, string file)
     {
         var parts = Encoding.UTF8.GetString(line).Split(',', StringSplitOptions.TrimEntries);
-        string? Value(string key) => parts.FirstOrDefault(p => p.StartsWith(key + "=", StringComparison.OrdinalIgnoreCase))?[(key.Length + 1)..];
-        if (parts[0] != Mark || !double.TryParse(Value("frameRate"), NumberStyles.Float, CultureInfo.InvariantCulture, out var rate) || !(rate is > 0 and <= 10_000)
-            || !int.TryParse(Value("cameras"), NumberStyles.None, CultureInfo.InvariantCulture, out var cameras) || cameras is < 1 or > MostCameras
-            || !int.TryParse(Value("frames"), NumberStyles.None, CultureInfo.InvariantCulture, out var frames) || frames is < 1 or > MostFrames)
+        string? Value(string key) =>
+            parts.FirstOrDefault(p => p.StartsWith(key + "=", StringComparison.OrdinalIgnoreCase))?[(key.Length + 1)..];
+        if (
+            parts[0] != Mark
+            || !double.TryParse(Value("frameRate"), NumberStyles.Float, CultureInfo.InvariantCulture, out var rate)
+            || !(rate is > 0 and <= 10_000)
+            || !int.TryParse(Value("cameras"), NumberStyles.None, CultureInfo.InvariantCulture, out var cameras)
+            || cameras is < 1 or > MostCameras
+            || !int.TryParse(Value("frames"), NumberStyles.None, CultureInfo.InvariantCulture, out var frames)
+            || frames is < 1 or > MostFrames
+        )
         {
-            throw new InvalidInputException(file, "line 1", $"'{Mark}, frameRate=120, cameras=12, frames=7200' is expected (at most {MostCameras} cameras)");
+            throw new InvalidInputException(
+                file,
+                "line 1",
+                $"'{Mark}, frameRate=120, cameras=12, frames=7200' is expected (at most {MostCameras} cameras)"
+            );
         }
 
         return (rate, cameras, frames);

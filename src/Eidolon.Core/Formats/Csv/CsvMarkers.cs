@@ -46,9 +46,11 @@ public static class CsvMarkers
     public static MarkerTake Read(byte[] bytes, string file)
     {
         var lines = Encoding.UTF8.GetString(bytes).Split('\n');
-        double rate = 0, metres = 1;
+        double rate = 0,
+            metres = 1;
         var up = "Y";
-        int row = 0, first = 0;
+        int row = 0,
+            first = 0;
         var warnings = new List<string>();
         if (lines[0].StartsWith('#'))
         {
@@ -102,16 +104,39 @@ public static class CsvMarkers
 
     private static (double Rate, double Metres, string Up, int First) ReadMark(string line, string file)
     {
-        var values = line.Split(',').Select(p => p.Split('=', 2)).Where(p => p.Length == 2).ToDictionary(p => p[0].Trim(), p => p[1].Trim(), StringComparer.OrdinalIgnoreCase);
-        if (!double.TryParse(values.GetValueOrDefault("frameRate", "0"), CultureInfo.InvariantCulture, out var rate) || !double.IsFinite(rate) || rate < 0 || !Units.TryMetres(values.GetValueOrDefault("units", "m"), out var metres))
+        var values = line.Split(',')
+            .Select(p => p.Split('=', 2))
+            .Where(p => p.Length == 2)
+            .ToDictionary(p => p[0].Trim(), p => p[1].Trim(), StringComparer.OrdinalIgnoreCase);
+        if (
+            !double.TryParse(values.GetValueOrDefault("frameRate", "0"), CultureInfo.InvariantCulture, out var rate)
+            || !double.IsFinite(rate)
+            || rate < 0
+            || !Units.TryMetres(values.GetValueOrDefault("units", "m"), out var metres)
+        )
         {
             throw new InvalidInputException(file, "line 1", "the frame rate or the unit cannot be read");
         }
 
-        return (rate, metres, values.GetValueOrDefault("upAxis", "Y"), int.TryParse(values.GetValueOrDefault("firstFrame", "0"), out var f) ? f : 0);
+        return (
+            rate,
+            metres,
+            values.GetValueOrDefault("upAxis", "Y"),
+            int.TryParse(values.GetValueOrDefault("firstFrame", "0"), out var f) ? f : 0
+        );
     }
 
-    private static void ReadRow(ReadOnlySpan<char> line, int lead, int points, List<Vector3> positions, List<double> times, float metres, string up, string file, int number)
+    private static void ReadRow(
+        ReadOnlySpan<char> line,
+        int lead,
+        int points,
+        List<Vector3> positions,
+        List<double> times,
+        float metres,
+        string up,
+        string file,
+        int number
+    )
     {
         var at = 0;
         Span<float> v = stackalloc float[3];
@@ -129,13 +154,20 @@ public static class CsvMarkers
             {
                 if (column == lead - 1)
                 {
-                    times.Add(double.TryParse(cell, CultureInfo.InvariantCulture, out var t) && double.IsFinite(t) ? t : throw new InvalidInputException(file, $"line {number}", "the time is not a number"));
+                    times.Add(
+                        double.TryParse(cell, CultureInfo.InvariantCulture, out var t) && double.IsFinite(t)
+                            ? t
+                            : throw new InvalidInputException(file, $"line {number}", "the time is not a number")
+                    );
                 }
             }
             else
             {
                 var k = (column - lead) % 3;
-                v[k] = cell.IsEmpty ? float.NaN : float.TryParse(cell, CultureInfo.InvariantCulture, out var x) && float.IsFinite(x) ? x : throw new InvalidInputException(file, $"line {number}", $"'{cell[..Math.Min(16, cell.Length)]}' is not a number");
+                v[k] =
+                    cell.IsEmpty ? float.NaN
+                    : float.TryParse(cell, CultureInfo.InvariantCulture, out var x) && float.IsFinite(x) ? x
+                    : throw new InvalidInputException(file, $"line {number}", $"'{cell[..Math.Min(16, cell.Length)]}' is not a number");
                 if (k == 2)
                 {
                     var p = new Vector3(v[0], v[1], v[2]);

@@ -32,11 +32,19 @@ public sealed class GltfBinding
     public static GltfBinding Create(ModelRoot model, string file, IReadOnlySet<int>? chosen = null)
     {
         var warnings = new List<string>();
-        var animated = model.LogicalAnimations.SelectMany(a => a.Channels).Where(c => c.TargetNode is not null && c.TargetNodePath != PropertyPath.weights).Select(c => c.TargetNode).ToHashSet();
+        var animated = model
+            .LogicalAnimations.SelectMany(a => a.Channels)
+            .Where(c => c.TargetNode is not null && c.TargetNodePath != PropertyPath.weights)
+            .Select(c => c.TargetNode)
+            .ToHashSet();
         var nodes = chosen is null ? JointNodes(model, animated) : InTreeOrder(model, n => chosen.Contains(n.LogicalIndex));
         if (nodes.Count == 0)
         {
-            throw new InvalidInputException(file, "nodes", "the file holds no joints: neither a skin nor animated nodes nor a tree of empty nodes");
+            throw new InvalidInputException(
+                file,
+                "nodes",
+                "the file holds no joints: neither a skin nor animated nodes nor a tree of empty nodes"
+            );
         }
 
         if (nodes.Count > 20000)
@@ -55,7 +63,11 @@ public sealed class GltfBinding
             var above = parent >= 0 || node.VisualParent is null ? Matrix4x4.Identity : node.VisualParent.WorldMatrix;
             if (!Matrix4x4.Decompose(above, out var s, out var turn, out _))
             {
-                throw new InvalidInputException(file, $"node '{node.VisualParent?.Name}'", "its transform is sheared or flat and cannot carry a skeleton");
+                throw new InvalidInputException(
+                    file,
+                    $"node '{node.VisualParent?.Name}'",
+                    "its transform is sheared or flat and cannot carry a skeleton"
+                );
             }
 
             var own = parent >= 0 ? scale[parent] * UniformScale(nodes[parent], warnings) : MeanScale(s, node.Name, warnings);
@@ -110,7 +122,8 @@ public sealed class GltfBinding
 
     private static Quaternion Unit(Quaternion q) => q.LengthSquared() > 1e-12f ? Quaternion.Normalize(q) : Quaternion.Identity;
 
-    private static float UniformScale(Node node, List<string> warnings) => MeanScale(node.LocalTransform.GetDecomposed().Scale, node.Name, warnings);
+    private static float UniformScale(Node node, List<string> warnings) =>
+        MeanScale(node.LocalTransform.GetDecomposed().Scale, node.Name, warnings);
 
     private static float MeanScale(Vector3 s, string? name, List<string> warnings)
     {
@@ -161,7 +174,14 @@ public sealed class GltfBinding
     }
 
     private static List<Node> InTreeOrder(ModelRoot model, Func<Node, bool> pick) =>
-        [.. model.LogicalScenes.SelectMany(s => s.VisualChildren).Concat(model.LogicalNodes.Where(n => n.VisualParent is null)).Distinct().SelectMany(Flatten).Where(pick)];
+        [
+            .. model
+                .LogicalScenes.SelectMany(s => s.VisualChildren)
+                .Concat(model.LogicalNodes.Where(n => n.VisualParent is null))
+                .Distinct()
+                .SelectMany(Flatten)
+                .Where(pick),
+        ];
 
     private static void AddBetween(Node node, HashSet<Node> chosen, HashSet<Node> animated)
     {

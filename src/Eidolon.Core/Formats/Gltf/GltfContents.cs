@@ -13,6 +13,15 @@ public static class GltfContents
     {
         var count = mesh.Primitives.Select(p => p.MorphTargetsCount).DefaultIfEmpty(0).Max();
         var named = (mesh.Extras as JsonObject)?["targetNames"] as JsonArray;
-        return [.. Enumerable.Range(0, count).Select(i => named is not null && i < named.Count && named[i] is JsonValue v && v.TryGetValue<string>(out var s) ? s : $"{mesh.Name ?? "mesh"}.{i}")];
+        return
+        [
+            .. Enumerable
+                .Range(0, count)
+                .Select(i =>
+                    named is not null && i < named.Count && named[i] is JsonValue v && v.TryGetValue<string>(out var s)
+                        ? s
+                        : $"{mesh.Name ?? "mesh"}.{i}"
+                ),
+        ];
     }
 }

@@ -52,7 +52,11 @@ internal static class GltfGuard
                 foreach (var item in items.EnumerateArray())
                 {
                     var key = list == "accessors" ? "count" : "byteLength";
-                    if (item.ValueKind == JsonValueKind.Object && item.TryGetProperty(key, out var c) && c.ValueKind == JsonValueKind.Number)
+                    if (
+                        item.ValueKind == JsonValueKind.Object
+                        && item.TryGetProperty(key, out var c)
+                        && c.ValueKind == JsonValueKind.Number
+                    )
                     {
                         var claim = c.TryGetInt64(out var n) ? n : long.MaxValue;
                         sum = claim < 0 || claim > long.MaxValue - sum ? long.MaxValue : sum + claim;
@@ -61,7 +65,11 @@ internal static class GltfGuard
                     // External buffers of a .gltf lie beside it; data may also be repeated, so the bound is generous.
                     if (sum > Math.Max(fileBytes * 4, 1 << 20) && list != "buffers" || sum > int.MaxValue)
                     {
-                        throw new InvalidInputException(file, $"{list}[{i}].{key}", $"claims {sum} in all, far more than a file of {fileBytes} bytes holds");
+                        throw new InvalidInputException(
+                            file,
+                            $"{list}[{i}].{key}",
+                            $"claims {sum} in all, far more than a file of {fileBytes} bytes holds"
+                        );
                     }
 
                     i++;
@@ -70,7 +78,12 @@ internal static class GltfGuard
         }
         catch (JsonException e)
         {
-            throw new InvalidInputException(file, $"JSON line {(e.LineNumber ?? 0) + 1}", "the JSON cannot be read: " + e.Message.Split('.')[0], e);
+            throw new InvalidInputException(
+                file,
+                $"JSON line {(e.LineNumber ?? 0) + 1}",
+                "the JSON cannot be read: " + e.Message.Split('.')[0],
+                e
+            );
         }
     }
 }

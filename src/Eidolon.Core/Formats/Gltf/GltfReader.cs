@@ -66,8 +66,21 @@ public static class GltfReader
     }
 
     /// <summary>What a damaged file makes the library throw; anything else is a fault of ours and must be seen.</summary>
-    private static bool IsDamage(Exception e) => e is ModelException or JsonException or IOException or InvalidOperationException or ArgumentException or FormatException
-        or IndexOutOfRangeException or NullReferenceException or KeyNotFoundException or NotSupportedException or OverflowException or InvalidCastException or NotImplementedException;
+    private static bool IsDamage(Exception e) =>
+        e
+            is ModelException
+                or JsonException
+                or IOException
+                or InvalidOperationException
+                or ArgumentException
+                or FormatException
+                or IndexOutOfRangeException
+                or NullReferenceException
+                or KeyNotFoundException
+                or NotSupportedException
+                or OverflowException
+                or InvalidCastException
+                or NotImplementedException;
 
     private static Motion RestMotion(GltfBinding binding, List<string> warnings)
     {
@@ -93,7 +106,11 @@ public static class GltfReader
         var wanted = Math.Round((end - start) * rate) + 1;
         if (wanted > (times.Length * 40.0) + 36000)
         {
-            throw new InvalidInputException(file, $"animation '{animation.Name}'", $"{times.Length} keys are spread over {end - start:0} s, which would be {wanted:0} frames");
+            throw new InvalidInputException(
+                file,
+                $"animation '{animation.Name}'",
+                $"{times.Length} keys are spread over {end - start:0} s, which would be {wanted:0} frames"
+            );
         }
 
         var frames = (int)wanted;
@@ -116,7 +133,11 @@ public static class GltfReader
                 var (q, p) = binding.FromNode(j, rotation?.GetPoint(t) ?? rest.Rotation, translation?.GetPoint(t) ?? rest.Translation);
                 if (!float.IsFinite(q.X + q.Y + q.Z + q.W) || !float.IsFinite(p.X + p.Y + p.Z))
                 {
-                    throw new InvalidInputException(file, $"animation '{animation.Name}', node '{node.Name}'", $"frame {f} holds no usable number");
+                    throw new InvalidInputException(
+                        file,
+                        $"animation '{animation.Name}', node '{node.Name}'",
+                        $"frame {f} holds no usable number"
+                    );
                 }
 
                 motion.Rotations[(f * s.Count) + j] = q;
@@ -126,7 +147,9 @@ public static class GltfReader
 
         return new Motion(s, rate, frames, motion.Rotations, motion.Translations)
         {
-            FirstFrame = (int)Math.Round(start * rate), Warnings = warnings, Morphs = Morphs(binding.Model, animation, rate, start, frames),
+            FirstFrame = (int)Math.Round(start * rate),
+            Warnings = warnings,
+            Morphs = Morphs(binding.Model, animation, rate, start, frames),
         };
     }
 
@@ -149,13 +172,20 @@ public static class GltfReader
         return [.. all];
     }
 
-    private static IEnumerable<float> Keys<T>(IAnimationSampler<T>? sampler) => sampler is null ? []
-        : sampler.InterpolationMode == AnimationInterpolationMode.CUBICSPLINE ? sampler.GetCubicKeys().Select(k => k.Key) : sampler.GetLinearKeys().Select(k => k.Key);
+    private static IEnumerable<float> Keys<T>(IAnimationSampler<T>? sampler) =>
+        sampler is null ? []
+        : sampler.InterpolationMode == AnimationInterpolationMode.CUBICSPLINE ? sampler.GetCubicKeys().Select(k => k.Key)
+        : sampler.GetLinearKeys().Select(k => k.Key);
 
     /// <summary>The rate our own files state, otherwise the one most key spacings agree on.</summary>
     private static double Rate(float[] times, Animation animation)
     {
-        if (animation.Extras is System.Text.Json.Nodes.JsonObject extras && extras["frameRate"] is { } said && said.GetValueKind() == JsonValueKind.Number && said.GetValue<double>() is > 0.1 and < 100000 and var r)
+        if (
+            animation.Extras is System.Text.Json.Nodes.JsonObject extras
+            && extras["frameRate"] is { } said
+            && said.GetValueKind() == JsonValueKind.Number
+            && said.GetValue<double>() is > 0.1 and < 100000 and var r
+        )
         {
             return r;
         }
@@ -176,7 +206,9 @@ public static class GltfReader
         // The mean of the steps near the median is finer than any single float32 difference.
         var near = steps.Where(x => Math.Abs(x - median) < median * 0.1).Average();
         var rate = 1 / near;
-        return rate < 4 ? 30 : Math.Abs(rate - Math.Round(rate)) < 2e-3 * rate && FrameRates.Snap(rate) == rate ? Math.Round(rate) : FrameRates.Snap(rate);
+        return rate < 4 ? 30
+            : Math.Abs(rate - Math.Round(rate)) < 2e-3 * rate && FrameRates.Snap(rate) == rate ? Math.Round(rate)
+            : FrameRates.Snap(rate);
     }
 
     private static Dictionary<string, float[]> Morphs(ModelRoot model, Animation animation, double rate, double start, int frames)

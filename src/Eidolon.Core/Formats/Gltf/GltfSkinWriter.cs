@@ -19,7 +19,8 @@ public static class GltfSkinWriter
         var nodes = new Node[skeleton.Count];
         for (var j = 0; j < nodes.Length; j++)
         {
-            nodes[j] = skeleton.Parents[j] < 0 ? scene.CreateNode(skeleton[j].Name) : nodes[skeleton.Parents[j]].CreateNode(skeleton[j].Name);
+            nodes[j] =
+                skeleton.Parents[j] < 0 ? scene.CreateNode(skeleton[j].Name) : nodes[skeleton.Parents[j]].CreateNode(skeleton[j].Name);
             nodes[j].LocalTransform = new AffineTransform(null, skeleton[j].RestRotation, skeleton[j].Offset);
         }
 
@@ -48,7 +49,11 @@ public static class GltfSkinWriter
         Vertex("JOINTS_0", joints, new AttributeFormat(DimensionType.VEC4, EncodingType.UNSIGNED_SHORT));
         Vertex("WEIGHTS_0", mesh.Weights, new AttributeFormat(DimensionType.VEC4));
         var index = model.CreateAccessor();
-        var view = model.UseBufferView(new ArraySegment<byte>(MemoryMarshal.AsBytes<int>(mesh.Triangles).ToArray()), 0, BufferMode.ELEMENT_ARRAY_BUFFER);
+        var view = model.UseBufferView(
+            new ArraySegment<byte>(MemoryMarshal.AsBytes<int>(mesh.Triangles).ToArray()),
+            0,
+            BufferMode.ELEMENT_ARRAY_BUFFER
+        );
         index.SetIndexData(view, 0, mesh.Triangles.Length, IndexEncodingType.UNSIGNED_INT);
         primitive.SetIndexAccessor(index);
         primitive.DrawPrimitiveType = PrimitiveType.TRIANGLES;

@@ -27,8 +27,17 @@ public static class CameraRingJson
             throw new InvalidInputException(file, "cameras", $"at least two cameras are needed, the file has {cameras.Count}");
         }
 
-        var made = doc.RootElement.TryGetProperty("calibratedUtc", out var m) && m.ValueKind == JsonValueKind.String && DateTime.TryParse(m.GetString(), CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind, out var when) ? when : (DateTime?)null;
-        return new CameraRing(cameras, doc.RootElement.TryGetProperty("reprojectionPixels", out var r) && r.ValueKind == JsonValueKind.Number ? r.GetDouble() : 0, made);
+        var made =
+            doc.RootElement.TryGetProperty("calibratedUtc", out var m)
+            && m.ValueKind == JsonValueKind.String
+            && DateTime.TryParse(m.GetString(), CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind, out var when)
+                ? when
+                : (DateTime?)null;
+        return new CameraRing(
+            cameras,
+            doc.RootElement.TryGetProperty("reprojectionPixels", out var r) && r.ValueKind == JsonValueKind.Number ? r.GetDouble() : 0,
+            made
+        );
     }
 
     public static string Write(CameraRing ring)
@@ -52,8 +61,14 @@ public static class CameraRingJson
         var r = c.Rotation.Transposed;
         return new JsonObject
         {
-            ["name"] = c.Name, ["width"] = c.Width, ["height"] = c.Height, ["focal"] = c.Focal, ["centre"] = new JsonArray(c.CentreX, c.CentreY), ["distortion"] = new JsonArray(c.K1, c.K2),
-            ["rotation"] = new JsonArray(r.X.X, r.X.Y, r.X.Z, r.Y.X, r.Y.Y, r.Y.Z, r.Z.X, r.Z.Y, r.Z.Z), ["translation"] = new JsonArray(c.Translation.X, c.Translation.Y, c.Translation.Z),
+            ["name"] = c.Name,
+            ["width"] = c.Width,
+            ["height"] = c.Height,
+            ["focal"] = c.Focal,
+            ["centre"] = new JsonArray(c.CentreX, c.CentreY),
+            ["distortion"] = new JsonArray(c.K1, c.K2),
+            ["rotation"] = new JsonArray(r.X.X, r.X.Y, r.X.Z, r.Y.X, r.Y.Y, r.Y.Z, r.Z.X, r.Z.Y, r.Z.Z),
+            ["translation"] = new JsonArray(c.Translation.X, c.Translation.Y, c.Translation.Z),
         };
     }
 
@@ -64,7 +79,11 @@ public static class CameraRingJson
         var (width, height, focal) = (N("width"), N("height"), N("focal"));
         if (!(width is >= 16 and <= 65536) || !(height is >= 16 and <= 65536) || !(focal is > 1 and < 1e6))
         {
-            throw new InvalidInputException(file, place, $"camera '{name}': a picture of 16 to 65536 pixels and a focal length above 1 pixel are expected");
+            throw new InvalidInputException(
+                file,
+                place,
+                $"camera '{name}': a picture of 16 to 65536 pixels and a focal length above 1 pixel are expected"
+            );
         }
 
         var nominal = CameraModel.Nominal(name, (int)width, (int)height, focal);
@@ -78,12 +97,17 @@ public static class CameraRingJson
 
         var turn = Matrix3d.FromRows(new(r[0], r[1], r[2]), new(r[3], r[4], r[5]), new(r[6], r[7], r[8]));
         var off = (turn.Transposed * turn.X) - new Vector3d(1, 0, 0);
-        if (!(off.Length < 1e-3) || !(((turn.Transposed * turn.Y) - new Vector3d(0, 1, 0)).Length < 1e-3) || !(Math.Abs(Vector3d.Dot(Vector3d.Cross(turn.X, turn.Y), turn.Z) - 1) < 1e-3))
+        if (
+            !(off.Length < 1e-3)
+            || !(((turn.Transposed * turn.Y) - new Vector3d(0, 1, 0)).Length < 1e-3)
+            || !(Math.Abs(Vector3d.Dot(Vector3d.Cross(turn.X, turn.Y), turn.Z) - 1) < 1e-3)
+        )
         {
             throw new InvalidInputException(file, place + ".rotation", $"camera '{name}': the nine numbers are not a rotation");
         }
 
-        var t = Numbers(c, "translation", 3, place, file) ?? throw new InvalidInputException(file, place, $"camera '{name}' has a rotation but no translation");
+        var t = Numbers(c, "translation", 3, place, file)
+            ?? throw new InvalidInputException(file, place, $"camera '{name}' has a rotation but no translation");
         return nominal with { Rotation = turn, Translation = new Vector3d(t[0], t[1], t[2]) };
     }
 
@@ -94,7 +118,11 @@ public static class CameraRingJson
             return null;
         }
 
-        if (list.ValueKind != JsonValueKind.Array || list.GetArrayLength() != count || list.EnumerateArray().Any(v => v.ValueKind != JsonValueKind.Number || !double.IsFinite(v.GetDouble())))
+        if (
+            list.ValueKind != JsonValueKind.Array
+            || list.GetArrayLength() != count
+            || list.EnumerateArray().Any(v => v.ValueKind != JsonValueKind.Number || !double.IsFinite(v.GetDouble()))
+        )
         {
             throw new InvalidInputException(file, $"{place}.{key}", $"{count} numbers are expected");
         }

@@ -10,16 +10,30 @@ internal static class JsonInput
     {
         try
         {
-            return JsonDocument.Parse(bytes, new JsonDocumentOptions { AllowTrailingCommas = true, CommentHandling = JsonCommentHandling.Skip, MaxDepth = 64 });
+            return JsonDocument.Parse(
+                bytes,
+                new JsonDocumentOptions
+                {
+                    AllowTrailingCommas = true,
+                    CommentHandling = JsonCommentHandling.Skip,
+                    MaxDepth = 64,
+                }
+            );
         }
         catch (JsonException e)
         {
-            throw new InvalidInputException(file, $"line {(e.LineNumber ?? 0) + 1}", "the JSON cannot be read: " + e.Message.Split('.')[0], e);
+            throw new InvalidInputException(
+                file,
+                $"line {(e.LineNumber ?? 0) + 1}",
+                "the JSON cannot be read: " + e.Message.Split('.')[0],
+                e
+            );
         }
     }
 
     public static JsonElement Property(JsonElement e, string name, JsonValueKind kind, string place, string file) =>
-        e.ValueKind == JsonValueKind.Object && e.TryGetProperty(name, out var v) && v.ValueKind == kind ? v
+        e.ValueKind == JsonValueKind.Object && e.TryGetProperty(name, out var v) && v.ValueKind == kind
+            ? v
             : throw new InvalidInputException(file, place, $"'{name}' is missing or not {Word(kind)}");
 
     public static Vector3 Vector(JsonElement e, string place, string file)
@@ -41,5 +55,12 @@ internal static class JsonInput
         return new Vector3(v[0], v[1], v[2]);
     }
 
-    private static string Word(JsonValueKind kind) => kind switch { JsonValueKind.Array => "a list", JsonValueKind.String => "a text", JsonValueKind.Object => "an object", _ => "a number" };
+    private static string Word(JsonValueKind kind) =>
+        kind switch
+        {
+            JsonValueKind.Array => "a list",
+            JsonValueKind.String => "a text",
+            JsonValueKind.Object => "an object",
+            _ => "a number",
+        };
 }

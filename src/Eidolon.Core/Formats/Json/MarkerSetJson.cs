@@ -30,7 +30,15 @@ public static class MarkerSetJson
                 throw new InvalidInputException(file, place, $"marker '{name}': '{segment}' is not a body role");
             }
 
-            markers.Add(new MarkerDefinition(name, role, m.TryGetProperty("offset", out var o) && o.ValueKind != JsonValueKind.Null ? JsonInput.Vector(o, place + ".offset", file) : null));
+            markers.Add(
+                new MarkerDefinition(
+                    name,
+                    role,
+                    m.TryGetProperty("offset", out var o) && o.ValueKind != JsonValueKind.Null
+                        ? JsonInput.Vector(o, place + ".offset", file)
+                        : null
+                )
+            );
         }
 
         if (markers.Count == 0)
@@ -38,7 +46,13 @@ public static class MarkerSetJson
             throw new InvalidInputException(file, "markers", "the set has no markers");
         }
 
-        return new MarkerSet(root.TryGetProperty("name", out var n) && n.ValueKind == JsonValueKind.String ? n.GetString()! : Path.GetFileNameWithoutExtension(file), markers, ReadLinks(root, markers, file));
+        return new MarkerSet(
+            root.TryGetProperty("name", out var n) && n.ValueKind == JsonValueKind.String
+                ? n.GetString()!
+                : Path.GetFileNameWithoutExtension(file),
+            markers,
+            ReadLinks(root, markers, file)
+        );
     }
 
     private static List<(string, string)> ReadLinks(JsonElement root, List<MarkerDefinition> markers, string file)
@@ -56,13 +70,21 @@ public static class MarkerSetJson
 
         foreach (var (pair, i) in list.EnumerateArray().Select((p, i) => (p, i)))
         {
-            if (pair.ValueKind != JsonValueKind.Array || pair.GetArrayLength() != 2 || pair[0].ValueKind != JsonValueKind.String || pair[1].ValueKind != JsonValueKind.String)
+            if (
+                pair.ValueKind != JsonValueKind.Array
+                || pair.GetArrayLength() != 2
+                || pair[0].ValueKind != JsonValueKind.String
+                || pair[1].ValueKind != JsonValueKind.String
+            )
             {
                 throw new InvalidInputException(file, $"links[{i}]", "a pair of marker names is expected");
             }
 
             var (a, b) = (pair[0].GetString()!, pair[1].GetString()!);
-            var unknown = markers.All(m => m.Name != a) ? a : markers.All(m => m.Name != b) ? b : null;
+            var unknown =
+                markers.All(m => m.Name != a) ? a
+                : markers.All(m => m.Name != b) ? b
+                : null;
             if (unknown is not null)
             {
                 throw new InvalidInputException(file, $"links[{i}]", $"'{unknown}' is not a marker of this set");
@@ -74,21 +96,24 @@ public static class MarkerSetJson
         return links;
     }
 
-    public static string Write(MarkerSet set) => new JsonObject
-    {
-        ["name"] = set.Name,
-        ["markers"] = new JsonArray([.. set.Markers.Select(m =>
+    public static string Write(MarkerSet set) =>
+        new JsonObject
         {
-            var o = new JsonObject { ["name"] = m.Name, ["segment"] = m.Segment.ToString() };
-            if (m.Offset is { } v)
-            {
-                o["offset"] = Array(v);
-            }
+            ["name"] = set.Name,
+            ["markers"] = new JsonArray([
+                .. set.Markers.Select(m =>
+                {
+                    var o = new JsonObject { ["name"] = m.Name, ["segment"] = m.Segment.ToString() };
+                    if (m.Offset is { } v)
+                    {
+                        o["offset"] = Array(v);
+                    }
 
-            return (JsonNode)o;
-        })]),
-        ["links"] = new JsonArray([.. set.Links.Select(l => (JsonNode)new JsonArray(l.A, l.B))]),
-    }.ToJsonString(new JsonSerializerOptions { WriteIndented = true });
+                    return (JsonNode)o;
+                }),
+            ]),
+            ["links"] = new JsonArray([.. set.Links.Select(l => (JsonNode)new JsonArray(l.A, l.B))]),
+        }.ToJsonString(new JsonSerializerOptions { WriteIndented = true });
 
     internal static JsonArray Array(Vector3 v) => [Math.Round(v.X, 6), Math.Round(v.Y, 6), Math.Round(v.Z, 6)];
 }

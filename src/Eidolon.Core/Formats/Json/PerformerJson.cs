@@ -9,26 +9,48 @@ namespace Eidolon.Core.Formats.Json;
 /// <summary>A calibrated performer as JSON: joints with role, parent and offset; markers with joint and offset. Metres.</summary>
 public static class PerformerJson
 {
-    public static string Write(Performer p) => new JsonObject
-    {
-        ["name"] = p.Name,
-        ["stature"] = Math.Round(p.Stature, 4),
-        ["joints"] = new JsonArray([.. p.Skeleton.Joints.Select(j => (JsonNode)new JsonObject
+    public static string Write(Performer p) =>
+        new JsonObject
         {
-            ["name"] = j.Name, ["role"] = j.Role?.ToString(), ["parent"] = j.Parent < 0 ? null : p.Skeleton[j.Parent].Name, ["offset"] = MarkerSetJson.Array(j.Offset),
-            ["endSite"] = j.EndSite is { } e ? MarkerSetJson.Array(e) : null,
-        })]),
-        ["markers"] = new JsonArray([.. p.Markers.Select(m => (JsonNode)new JsonObject
-        {
-            ["name"] = m.Name, ["joint"] = p.Skeleton[m.Joint].Name, ["offset"] = MarkerSetJson.Array(m.Offset), ["weight"] = m.Weight,
-        })]),
-    }.ToJsonString(new JsonSerializerOptions { WriteIndented = true });
+            ["name"] = p.Name,
+            ["stature"] = Math.Round(p.Stature, 4),
+            ["joints"] = new JsonArray([
+                .. p.Skeleton.Joints.Select(j =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["name"] = j.Name,
+                            ["role"] = j.Role?.ToString(),
+                            ["parent"] = j.Parent < 0 ? null : p.Skeleton[j.Parent].Name,
+                            ["offset"] = MarkerSetJson.Array(j.Offset),
+                            ["endSite"] = j.EndSite is { } e ? MarkerSetJson.Array(e) : null,
+                        }
+                ),
+            ]),
+            ["markers"] = new JsonArray([
+                .. p.Markers.Select(m =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["name"] = m.Name,
+                            ["joint"] = p.Skeleton[m.Joint].Name,
+                            ["offset"] = MarkerSetJson.Array(m.Offset),
+                            ["weight"] = m.Weight,
+                        }
+                ),
+            ]),
+        }.ToJsonString(new JsonSerializerOptions { WriteIndented = true });
 
     public static Performer Read(byte[] bytes, string file)
     {
         using var doc = JsonInput.Parse(bytes, file);
         var joints = new List<Joint>();
-        foreach (var (j, i) in JsonInput.Property(doc.RootElement, "joints", JsonValueKind.Array, "joints", file).EnumerateArray().Select((j, i) => (j, i)))
+        foreach (
+            var (j, i) in JsonInput
+                .Property(doc.RootElement, "joints", JsonValueKind.Array, "joints", file)
+                .EnumerateArray()
+                .Select((j, i) => (j, i))
+        )
         {
             var place = $"joints[{i}]";
             var name = JsonInput.Property(j, "name", JsonValueKind.String, place, file).GetString()!;
@@ -42,9 +64,23 @@ public static class PerformerJson
                 }
             }
 
-            var role = j.TryGetProperty("role", out var r) && r.ValueKind == JsonValueKind.String && Enum.TryParse<BodyRole>(r.GetString(), out var known) ? known : (BodyRole?)null;
-            var end = j.TryGetProperty("endSite", out var e) && e.ValueKind == JsonValueKind.Array ? JsonInput.Vector(e, place, file) : (Vector3?)null;
-            joints.Add(new Joint(name, parent, JsonInput.Vector(JsonInput.Property(j, "offset", JsonValueKind.Array, place, file), place, file)) { Role = role, EndSite = end });
+            var role =
+                j.TryGetProperty("role", out var r)
+                && r.ValueKind == JsonValueKind.String
+                && Enum.TryParse<BodyRole>(r.GetString(), out var known)
+                    ? known
+                    : (BodyRole?)null;
+            var end =
+                j.TryGetProperty("endSite", out var e) && e.ValueKind == JsonValueKind.Array
+                    ? JsonInput.Vector(e, place, file)
+                    : (Vector3?)null;
+            joints.Add(
+                new Joint(name, parent, JsonInput.Vector(JsonInput.Property(j, "offset", JsonValueKind.Array, place, file), place, file))
+                {
+                    Role = role,
+                    EndSite = end,
+                }
+            );
         }
 
         Skeleton skeleton;
@@ -63,7 +99,12 @@ public static class PerformerJson
         }
 
         var markers = new List<PerformerMarker>();
-        foreach (var (m, i) in JsonInput.Property(doc.RootElement, "markers", JsonValueKind.Array, "markers", file).EnumerateArray().Select((m, i) => (m, i)))
+        foreach (
+            var (m, i) in JsonInput
+                .Property(doc.RootElement, "markers", JsonValueKind.Array, "markers", file)
+                .EnumerateArray()
+                .Select((m, i) => (m, i))
+        )
         {
             var place = $"markers[{i}]";
             var joint = JsonInput.Property(m, "joint", JsonValueKind.String, place, file).GetString()!;
@@ -73,11 +114,21 @@ public static class PerformerJson
             }
 
             var weight = m.TryGetProperty("weight", out var w) && w.TryGetSingle(out var v) && v is > 0 and <= 100 ? v : 1;
-            markers.Add(new PerformerMarker(JsonInput.Property(m, "name", JsonValueKind.String, place, file).GetString()!, skeleton.IndexOf(joint), JsonInput.Vector(JsonInput.Property(m, "offset", JsonValueKind.Array, place, file), place, file), weight));
+            markers.Add(
+                new PerformerMarker(
+                    JsonInput.Property(m, "name", JsonValueKind.String, place, file).GetString()!,
+                    skeleton.IndexOf(joint),
+                    JsonInput.Vector(JsonInput.Property(m, "offset", JsonValueKind.Array, place, file), place, file),
+                    weight
+                )
+            );
         }
 
         var stature = doc.RootElement.TryGetProperty("stature", out var s) && s.TryGetSingle(out var h) ? h : 1.7f;
-        var name2 = doc.RootElement.TryGetProperty("name", out var n) && n.ValueKind == JsonValueKind.String ? n.GetString()! : Path.GetFileNameWithoutExtension(file);
+        var name2 =
+            doc.RootElement.TryGetProperty("name", out var n) && n.ValueKind == JsonValueKind.String
+                ? n.GetString()!
+                : Path.GetFileNameWithoutExtension(file);
         return new Performer(name2, stature, skeleton, markers);
     }
 }

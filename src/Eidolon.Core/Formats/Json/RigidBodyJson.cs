@@ -27,7 +27,8 @@ public static class RigidBodyJson
         }
     }
 
-    public static string Write(RigidBody body) => new JsonArray([.. body.Markers.Select(m => (JsonNode)new JsonArray(Round(m.X), Round(m.Y), Round(m.Z)))]).ToJsonString();
+    public static string Write(RigidBody body) =>
+        new JsonArray([.. body.Markers.Select(m => (JsonNode)new JsonArray(Round(m.X), Round(m.Y), Round(m.Z)))]).ToJsonString();
 
     private static double Round(float v) => Math.Round(v, 6);
 }

@@ -22,7 +22,10 @@ public static class RoleMapJson
                 continue;
             }
 
-            var joint = p.Value.ValueKind == JsonValueKind.String ? p.Value.GetString()! : throw new InvalidInputException(file, $"roles.{p.Name}", "a joint name is expected");
+            var joint =
+                p.Value.ValueKind == JsonValueKind.String
+                    ? p.Value.GetString()!
+                    : throw new InvalidInputException(file, $"roles.{p.Name}", "a joint name is expected");
             if (skeleton.IndexOf(joint) < 0)
             {
                 throw new InvalidInputException(file, $"roles.{p.Name}", $"the skeleton has no joint '{joint}'");

@@ -8,7 +8,12 @@ namespace Eidolon.Core.Optical.Calibration;
 internal static class Resection
 {
     /// <summary>World-to-camera pose, or null when the points do not tell one.</summary>
-    public static (Matrix3d R, Vector3d T)? Pose(IReadOnlyList<Vector3d> points, IReadOnlyList<(double X, double Y)> picture, double gate, int seed)
+    public static (Matrix3d R, Vector3d T)? Pose(
+        IReadOnlyList<Vector3d> points,
+        IReadOnlyList<(double X, double Y)> picture,
+        double gate,
+        int seed
+    )
     {
         if (points.Count < 18)
         {
@@ -44,11 +49,21 @@ internal static class Resection
         return Linear(points, picture, Inliers(best.Value, points, picture, gate)) ?? best;
     }
 
-    private static int[] Inliers((Matrix3d R, Vector3d T) pose, IReadOnlyList<Vector3d> points, IReadOnlyList<(double X, double Y)> picture, double gate) => [.. Enumerable.Range(0, points.Count).Where(i =>
-    {
-        var c = (pose.R * points[i]) + pose.T;
-        return c.Z > 0.05 && Math.Abs((c.X / c.Z) - picture[i].X) < gate && Math.Abs((c.Y / c.Z) - picture[i].Y) < gate;
-    })];
+    private static int[] Inliers(
+        (Matrix3d R, Vector3d T) pose,
+        IReadOnlyList<Vector3d> points,
+        IReadOnlyList<(double X, double Y)> picture,
+        double gate
+    ) =>
+        [
+            .. Enumerable
+                .Range(0, points.Count)
+                .Where(i =>
+                {
+                    var c = (pose.R * points[i]) + pose.T;
+                    return c.Z > 0.05 && Math.Abs((c.X / c.Z) - picture[i].X) < gate && Math.Abs((c.Y / c.Z) - picture[i].Y) < gate;
+                }),
+        ];
 
     private static (Matrix3d R, Vector3d T)? Linear(IReadOnlyList<Vector3d> points, IReadOnlyList<(double X, double Y)> picture, int[] pick)
     {
@@ -94,7 +109,11 @@ internal static class Resection
             return null;
         }
 
-        var rot = Matrix3d.FromRows(new(turn[0, 0], turn[0, 1], turn[0, 2]), new(turn[1, 0], turn[1, 1], turn[1, 2]), new(turn[2, 0], turn[2, 1], turn[2, 2]));
+        var rot = Matrix3d.FromRows(
+            new(turn[0, 0], turn[0, 1], turn[0, 2]),
+            new(turn[1, 0], turn[1, 1], turn[1, 2]),
+            new(turn[2, 0], turn[2, 1], turn[2, 2])
+        );
         var t = new Vector3d(v[3], v[7], v[11]) * (1 / scale);
         return t.Z <= 0 ? null : (rot, t - (rot * mean));
     }

@@ -37,7 +37,10 @@ internal sealed class RingBuilder
 
     private void FirstPair(CameraModel[] cameras, bool[] known)
     {
-        var pairs = from a in Enumerable.Range(0, cameras.Length) from b in Enumerable.Range(a + 1, cameras.Length - a - 1) select (A: a, B: b, Shared: _byFrame[a].Keys.Count(_byFrame[b].ContainsKey));
+        var pairs =
+            from a in Enumerable.Range(0, cameras.Length)
+            from b in Enumerable.Range(a + 1, cameras.Length - a - 1)
+            select (A: a, B: b, Shared: _byFrame[a].Keys.Count(_byFrame[b].ContainsKey));
         (double Score, int A, int B, Matrix3d R, Vector3d T) best = (0, -1, -1, default, default);
         foreach (var (a, b, shared) in pairs.OrderByDescending(p => p.Shared).Take(14))
         {
@@ -64,7 +67,11 @@ internal sealed class RingBuilder
 
         if (best.A < 0)
         {
-            throw new InvalidInputException("wand", "cameras", "no two cameras saw enough of the wand together; wave it where the views overlap");
+            throw new InvalidInputException(
+                "wand",
+                "cameras",
+                "no two cameras saw enough of the wand together; wave it where the views overlap"
+            );
         }
 
         var scale = Scale(best.A, best.B, best.R, best.T);
@@ -114,7 +121,10 @@ internal sealed class RingBuilder
     private void AddOne(CameraModel[] cameras, bool[] known, int wands)
     {
         var (places, sightings) = WandPlacer.Place(_all, cameras, _wand, wands * 3, 25, out _, known);
-        var next = Enumerable.Range(0, cameras.Length).Where(c => !known[c]).MaxBy(c => sightings.Count(w => _byFrame[c].ContainsKey(w[0].Frame)));
+        var next = Enumerable
+            .Range(0, cameras.Length)
+            .Where(c => !known[c])
+            .MaxBy(c => sightings.Count(w => _byFrame[c].ContainsKey(w[0].Frame)));
         var (points, picture) = (new List<Vector3d>(), new List<(double, double)>());
         for (var w = 0; w < places.Length; w++)
         {
@@ -130,7 +140,11 @@ internal sealed class RingBuilder
 
         if (Resection.Pose(points, picture, 30 / _nominal[next].Focal, next) is not var (r, t))
         {
-            throw new InvalidInputException("wand", $"camera {_nominal[next].Name}", $"shares too few pictures of the wand with the other cameras ({points.Count / 3}); wave it where its view overlaps theirs");
+            throw new InvalidInputException(
+                "wand",
+                $"camera {_nominal[next].Name}",
+                $"shares too few pictures of the wand with the other cameras ({points.Count / 3}); wave it where its view overlaps theirs"
+            );
         }
 
         cameras[next] = cameras[next] with { Rotation = r, Translation = t };
@@ -143,7 +157,8 @@ internal sealed class RingBuilder
         var index = Enumerable.Range(0, cameras.Length).Where(c => known[c]).ToArray();
         var (places, sightings) = WandPlacer.Place(_all, cameras, _wand, wands, 25, out _, known);
         var own = sightings.Select(w => w.Select(s => s with { Camera = Array.IndexOf(index, s.Camera) }).ToArray()).ToArray();
-        CameraModel[] mine = [.. index.Select(c => cameras[c])], nominal = [.. index.Select(c => _nominal[c])];
+        CameraModel[] mine = [.. index.Select(c => cameras[c])],
+            nominal = [.. index.Select(c => _nominal[c])];
         new RingBundle(_wand, nominal, mine, places, own, lens: index.Length > 2, huber: 4).Solve(10, cancel);
         for (var i = 0; i < index.Length; i++)
         {

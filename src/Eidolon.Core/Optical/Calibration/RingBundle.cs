@@ -23,7 +23,15 @@ internal sealed class RingBundle
     /// <param name="sightings">Those of each wand.</param>
     /// <param name="lens">False keeps focal length, centre and distortion.</param>
     /// <param name="huber">Residuals beyond this count less, pixels.</param>
-    public RingBundle(Wand wand, CameraModel[] nominal, CameraModel[] cameras, WandPlace[] wands, WandSighting[][] sightings, bool lens, double huber)
+    public RingBundle(
+        Wand wand,
+        CameraModel[] nominal,
+        CameraModel[] cameras,
+        WandPlace[] wands,
+        WandSighting[][] sightings,
+        bool lens,
+        double huber
+    )
     {
         (_offsets, _nominal, _cameras, _wands, _sightings, _lens, _huber) = (wand.Offsets, nominal, cameras, wands, sightings, lens, huber);
     }
@@ -85,8 +93,21 @@ internal sealed class RingBundle
 
     private CameraModel Moved(CameraModel c, ReadOnlySpan<double> d)
     {
-        var turned = c with { Rotation = Matrix3d.FromRotationVector(new Vector3d(d[0], d[1], d[2])) * c.Rotation, Translation = c.Translation + new Vector3d(d[3], d[4], d[5]) };
-        return _lens ? turned with { Focal = c.Focal + d[6], CentreX = c.CentreX + d[7], CentreY = c.CentreY + d[8], K1 = c.K1 + d[9], K2 = c.K2 + d[10] } : turned;
+        var turned = c with
+        {
+            Rotation = Matrix3d.FromRotationVector(new Vector3d(d[0], d[1], d[2])) * c.Rotation,
+            Translation = c.Translation + new Vector3d(d[3], d[4], d[5]),
+        };
+        return _lens
+            ? turned with
+            {
+                Focal = c.Focal + d[6],
+                CentreX = c.CentreX + d[7],
+                CentreY = c.CentreY + d[8],
+                K1 = c.K1 + d[9],
+                K2 = c.K2 + d[10],
+            }
+            : turned;
     }
 
     private double Cost(CameraModel[] cameras, WandPlace[] wands)
@@ -118,14 +139,19 @@ internal sealed class RingBundle
 
     /// <summary>What a maker's figure is worth: difference from it and its spread, parameters 6 to 10.</summary>
     private (double Value, double Spread)[] Priors(int c, CameraModel camera) =>
-    [
-        (camera.Focal - _nominal[c].Focal, 0.05 * _nominal[c].Focal), (camera.CentreX - _nominal[c].CentreX, 30), (camera.CentreY - _nominal[c].CentreY, 30), (camera.K1 - _nominal[c].K1, 0.3), (camera.K2 - _nominal[c].K2, 0.3),
-    ];
+        [
+            (camera.Focal - _nominal[c].Focal, 0.05 * _nominal[c].Focal),
+            (camera.CentreX - _nominal[c].CentreX, 30),
+            (camera.CentreY - _nominal[c].CentreY, 30),
+            (camera.K1 - _nominal[c].K1, 0.3),
+            (camera.K2 - _nominal[c].K2, 0.3),
+        ];
 
     private BundleSystem Build()
     {
         var system = new BundleSystem(_cameras.Length, CameraSize, _wands.Length, WandSize);
-        Span<double> ju = stackalloc double[CameraSize + WandSize], jv = stackalloc double[CameraSize + WandSize];
+        Span<double> ju = stackalloc double[CameraSize + WandSize],
+            jv = stackalloc double[CameraSize + WandSize];
         for (var w = 0; w < _wands.Length; w++)
         {
             foreach (var s in _sightings[w])
@@ -159,7 +185,14 @@ internal sealed class RingBundle
         return system;
     }
 
-    private (double U, double V) Jacobian(CameraModel c, WandPlace wand, double offset, (float U, float V) seen, Span<double> ju, Span<double> jv)
+    private (double U, double V) Jacobian(
+        CameraModel c,
+        WandPlace wand,
+        double offset,
+        (float U, float V) seen,
+        Span<double> ju,
+        Span<double> jv
+    )
     {
         ju.Clear();
         jv.Clear();
@@ -171,8 +204,15 @@ internal sealed class RingBundle
             return (1e3, 1e3);
         }
 
-        double iz = 1 / p.Z, x = p.X * iz, y = p.Y * iz, r2 = (x * x) + (y * y), d = 1 + (r2 * (c.K1 + (c.K2 * r2))), e = c.K1 + (2 * c.K2 * r2);
-        double ux = c.Focal * (d + (2 * x * x * e)), uy = c.Focal * 2 * x * y * e, vy = c.Focal * (d + (2 * y * y * e));
+        double iz = 1 / p.Z,
+            x = p.X * iz,
+            y = p.Y * iz,
+            r2 = (x * x) + (y * y),
+            d = 1 + (r2 * (c.K1 + (c.K2 * r2))),
+            e = c.K1 + (2 * c.K2 * r2);
+        double ux = c.Focal * (d + (2 * x * x * e)),
+            uy = c.Focal * 2 * x * y * e,
+            vy = c.Focal * (d + (2 * y * y * e));
         // Rows of d(u, v) / d(point in the camera).
         var du = new Vector3d(ux * iz, uy * iz, -((ux * x) + (uy * y)) * iz);
         var dv = new Vector3d(uy * iz, vy * iz, -((uy * x) + (vy * y)) * iz);
@@ -188,7 +228,8 @@ internal sealed class RingBundle
         }
 
         var back = c.Rotation.Transposed;
-        Vector3d wu = back * du, wv = back * dv;
+        Vector3d wu = back * du,
+            wv = back * dv;
         Put(ju, CameraSize, wu);
         Put(jv, CameraSize, wv);
         (ju[CameraSize + 3], ju[CameraSize + 4]) = (offset * Vector3d.Dot(wu, wand.Side), offset * Vector3d.Dot(wu, wand.Up));

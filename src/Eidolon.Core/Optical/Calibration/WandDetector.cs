@@ -41,7 +41,8 @@ internal static class WandDetector
                     continue;
                 }
 
-                double dx = u[c] - u[a], dy = v[c] - v[a];
+                double dx = u[c] - u[a],
+                    dy = v[c] - v[a];
                 var length = Math.Sqrt((dx * dx) + (dy * dy));
                 if (length < 12)
                 {
@@ -55,7 +56,8 @@ internal static class WandDetector
                         continue;
                     }
 
-                    double ex = u[b] - u[a], ey = v[b] - v[a];
+                    double ex = u[b] - u[a],
+                        ey = v[b] - v[a];
                     var along = ((ex * dx) + (ey * dy)) / (length * length);
                     var beside = Math.Abs((ex * dy) - (ey * dx)) / length;
                     // Perspective moves the middle by a tenth at most at these distances; lenses bend the line a little.

@@ -8,7 +8,15 @@ internal static class WandPlacer
     /// <summary>Wands seen by two known cameras or more, spread evenly over the wave, with the sightings that agree.</summary>
     /// <param name="gate">Farthest that a dot may lie from its place, pixels.</param>
     /// <param name="known">Cameras that may be used; all when null.</param>
-    public static (WandPlace[] Places, WandSighting[][] Sightings) Place(List<WandSighting> all, CameraModel[] cameras, Wand wand, int most, double gate, out int leftOut, bool[]? known = null)
+    public static (WandPlace[] Places, WandSighting[][] Sightings) Place(
+        List<WandSighting> all,
+        CameraModel[] cameras,
+        Wand wand,
+        int most,
+        double gate,
+        out int leftOut,
+        bool[]? known = null
+    )
     {
         var frames = all.Where(s => known is null || known[s.Camera]).GroupBy(s => s.Frame).Where(g => g.Count() >= 2).ToArray();
         var places = new List<WandPlace>();
@@ -34,7 +42,13 @@ internal static class WandPlacer
         return ([.. places], [.. sightings]);
     }
 
-    private static (WandPlace, WandSighting[])? One(WandSighting[] seen, CameraModel[] cameras, Wand wand, double gate, Triangulator triangulator)
+    private static (WandPlace, WandSighting[])? One(
+        WandSighting[] seen,
+        CameraModel[] cameras,
+        Wand wand,
+        double gate,
+        Triangulator triangulator
+    )
     {
         Span<Vector3d> dots = stackalloc Vector3d[3];
         while (seen.Length >= 2)
@@ -92,7 +106,10 @@ internal static class WandPlacer
 
     private static Vector3d Dot(WandSighting[] seen, int m, CameraModel[] cameras, Triangulator t)
     {
-        Span<double> x = stackalloc double[t.Lanes], y = stackalloc double[t.Lanes], w = stackalloc double[t.Lanes], h = stackalloc double[6];
+        Span<double> x = stackalloc double[t.Lanes],
+            y = stackalloc double[t.Lanes],
+            w = stackalloc double[t.Lanes],
+            h = stackalloc double[6];
         x.Clear();
         y.Clear();
         w.Clear();

@@ -100,8 +100,27 @@ public sealed class DeviceMeter(int sources)
             var connected = Connected;
             // The last whole second, without the slot that is still filling.
             var seen = Enumerable.Range(1, 5).Sum(i => _history[(int)((_slot - i + (Slots * 2)) % Slots)]);
-            var history = Enumerable.Range(1, Slots).Select(i => (int)((_slot + i) % Slots)).Select(s => _lossy[s] ? -Math.Max(1, _history[s]) : _history[s]).ToArray();
-            return new DeviceStatus(device.Stream, device.Name, device.Detail, device.Arrives, _from, connected, connected ? seen / (double)sources : 0, _lost, _bad, connected ? Math.Max(0, _latency) * 1000 : 0, _battery, connected ? -_least * 1000 : 0, _error, history);
+            var history = Enumerable
+                .Range(1, Slots)
+                .Select(i => (int)((_slot + i) % Slots))
+                .Select(s => _lossy[s] ? -Math.Max(1, _history[s]) : _history[s])
+                .ToArray();
+            return new DeviceStatus(
+                device.Stream,
+                device.Name,
+                device.Detail,
+                device.Arrives,
+                _from,
+                connected,
+                connected ? seen / (double)sources : 0,
+                _lost,
+                _bad,
+                connected ? Math.Max(0, _latency) * 1000 : 0,
+                _battery,
+                connected ? -_least * 1000 : 0,
+                _error,
+                history
+            );
         }
     }
 

@@ -13,10 +13,52 @@ public sealed class DeviceRack : BackgroundService
     {
         _devices =
         [
-            new("ring", "Camera ring", "12 cameras", DeviceKind.Ring, RingPayload.Cameras, 120, 7401, p => p.Length % 4 == 0 && p.Length / 4 <= RingPayload.MostCentroids, log),
-            new("suit", "Inertial suit", "17 sensors", DeviceKind.Suit, 1, SuitSensors.Rate, 7412, p => Floats(p, SuitSensors.Bones.Count * SuitSensors.Values), log),
-            .. Enumerable.Range(0, 3).Select(i => new UdpDeviceSource($"witness-{i + 1}", $"Witness camera {i + 1}", WitnessSimulator.Cameras[i].Name, DeviceKind.Witness, 1, WitnessSimulator.Rate, 7431 + i, p => Floats(p, WitnessSimulator.Values), log)),
-            new("face", "Face", $"{FaceStandIn.Names.Count} weights", DeviceKind.Face, 1, 60, 7440, p => Floats(p, FaceStandIn.Names.Count), log),
+            new(
+                "ring",
+                "Camera ring",
+                "12 cameras",
+                DeviceKind.Ring,
+                RingPayload.Cameras,
+                120,
+                7401,
+                p => p.Length % 4 == 0 && p.Length / 4 <= RingPayload.MostCentroids,
+                log
+            ),
+            new(
+                "suit",
+                "Inertial suit",
+                "17 sensors",
+                DeviceKind.Suit,
+                1,
+                SuitSensors.Rate,
+                7412,
+                p => Floats(p, SuitSensors.Bones.Count * SuitSensors.Values),
+                log
+            ),
+            .. Enumerable
+                .Range(0, 3)
+                .Select(i => new UdpDeviceSource(
+                    $"witness-{i + 1}",
+                    $"Witness camera {i + 1}",
+                    WitnessSimulator.Cameras[i].Name,
+                    DeviceKind.Witness,
+                    1,
+                    WitnessSimulator.Rate,
+                    7431 + i,
+                    p => Floats(p, WitnessSimulator.Values),
+                    log
+                )),
+            new(
+                "face",
+                "Face",
+                $"{FaceStandIn.Names.Count} weights",
+                DeviceKind.Face,
+                1,
+                60,
+                7440,
+                p => Floats(p, FaceStandIn.Names.Count),
+                log
+            ),
         ];
     }
 
@@ -28,17 +70,20 @@ public sealed class DeviceRack : BackgroundService
 
     public UdpDeviceSource? Find(string stream) => _devices.Find(d => d.Stream == stream);
 
-    protected override Task ExecuteAsync(CancellationToken stoppingToken) => Task.WhenAll(_devices.Select(async d =>
-    {
-        try
-        {
-            await d.Run(stoppingToken);
-        }
-        catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-        {
-            // The studio stops.
-        }
-    }));
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
+        Task.WhenAll(
+            _devices.Select(async d =>
+            {
+                try
+                {
+                    await d.Run(stoppingToken);
+                }
+                catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+                {
+                    // The studio stops.
+                }
+            })
+        );
 
     public override void Dispose()
     {

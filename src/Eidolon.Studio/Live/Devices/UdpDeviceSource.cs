@@ -17,7 +17,17 @@ public sealed class UdpDeviceSource : IDeviceSource, IDisposable
 
     /// <param name="port">Wished for; any free one is taken when it is in use.</param>
     /// <param name="whole">Is the payload one of this device?</param>
-    public UdpDeviceSource(string stream, string name, string detail, DeviceKind kind, int sources, double rate, int port, Func<ReadOnlyMemory<byte>, bool> whole, ILogger log)
+    public UdpDeviceSource(
+        string stream,
+        string name,
+        string detail,
+        DeviceKind kind,
+        int sources,
+        double rate,
+        int port,
+        Func<ReadOnlyMemory<byte>, bool> whole,
+        ILogger log
+    )
     {
         (Stream, Name, Detail, Kind, _sources, Rate, _whole, _log) = (stream, name, detail, kind, sources, rate, whole, log);
         Meter = new DeviceMeter(sources);
@@ -51,7 +61,8 @@ public sealed class UdpDeviceSource : IDeviceSource, IDisposable
     public event Action<DeviceArrival>? Arrived;
 
     /// <remarks>A thread of its own: packets must not wait for a free thread of the pool.</remarks>
-    public Task Run(CancellationToken cancel) => Task.Factory.StartNew(() => Listen(cancel), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+    public Task Run(CancellationToken cancel) =>
+        Task.Factory.StartNew(() => Listen(cancel), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
 
     private void Listen(CancellationToken cancel)
     {

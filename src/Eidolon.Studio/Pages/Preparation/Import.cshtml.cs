@@ -86,16 +86,38 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
         return Page();
     }
 
-    public async Task<IActionResult> OnPostSetAsync(string id, string scale, string up, string rate, string[] subjects, string? oldPrefix, string? newPrefix, CancellationToken cancel)
+    public async Task<IActionResult> OnPostSetAsync(
+        string id,
+        string scale,
+        string up,
+        string rate,
+        string[] subjects,
+        string? oldPrefix,
+        string? newPrefix,
+        CancellationToken cancel
+    )
     {
         Waiting = id;
         try
         {
             var file = desk.Find(id)?.File ?? throw new ArgumentException("the file is gone; drop it again");
             var own = file.Prefixes.Any(p => p.Length > 0);
-            double Number(string text, string what) => double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) ? v : throw new ArgumentException($"the {what} is no number");
+            double Number(string text, string what) =>
+                double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
+                    ? v
+                    : throw new ArgumentException($"the {what} is no number");
             var given = Number(rate, "rate");
-            desk.Set(id, new ImportSettings(Number(scale, "unit"), up, Math.Abs(given - file.FrameRate) < 0.0005 ? null : given, own && newPrefix != oldPrefix ? oldPrefix : null, own && newPrefix != oldPrefix ? newPrefix?.Trim() : null, own ? subjects : null));
+            desk.Set(
+                id,
+                new ImportSettings(
+                    Number(scale, "unit"),
+                    up,
+                    Math.Abs(given - file.FrameRate) < 0.0005 ? null : given,
+                    own && newPrefix != oldPrefix ? oldPrefix : null,
+                    own && newPrefix != oldPrefix ? newPrefix?.Trim() : null,
+                    own ? subjects : null
+                )
+            );
             return RedirectToPage(new { file = id });
         }
         catch (ArgumentException e)
@@ -115,7 +137,10 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
             desk.Drop(item.Id);
         }
 
-        Taken = names.Count == 0 ? "The file is gone; drop it again." : $"{string.Join(", ", names)} {(names.Count == 1 ? "is" : "are")} on the Board.";
+        Taken =
+            names.Count == 0
+                ? "The file is gone; drop it again."
+                : $"{string.Join(", ", names)} {(names.Count == 1 ? "is" : "are")} on the Board.";
         return RedirectToPage();
     }
 

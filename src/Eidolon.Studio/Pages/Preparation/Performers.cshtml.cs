@@ -34,9 +34,12 @@ public sealed class PerformersModel(EidolonDb db) : PageModel
         name = (name ?? string.Empty).Trim();
         var tall = float.TryParse(height, NumberStyles.Float, CultureInfo.InvariantCulture, out var h) ? h : float.NaN;
         var reach = float.TryParse(arms, NumberStyles.Float, CultureInfo.InvariantCulture, out var a) && a is > 0.8f and < 1.2f ? a : 1;
-        Error = name.Length is 0 or > 40 || name.Contains(',', StringComparison.Ordinal) || name.Contains(':', StringComparison.Ordinal) ? "A name of 1 to 40 letters is wanted, without : and ,"
+        Error =
+            name.Length is 0 or > 40 || name.Contains(',', StringComparison.Ordinal) || name.Contains(':', StringComparison.Ordinal)
+                ? "A name of 1 to 40 letters is wanted, without : and ,"
             : !(tall is >= 0.9f and <= 2.4f) ? "The height must be 0.9 to 2.4 m."
-            : await db.Performers.AnyAsync(p => p.Name == name, cancel) ? $"There is a performer '{name}' already." : string.Empty;
+            : await db.Performers.AnyAsync(p => p.Name == name, cancel) ? $"There is a performer '{name}' already."
+            : string.Empty;
         if (Error.Length > 0)
         {
             await Load(cancel);
@@ -44,7 +47,13 @@ public sealed class PerformersModel(EidolonDb db) : PageModel
         }
 
         var body = Anthropometry.Body(tall, reach);
-        var row = new PerformerRow { ProductionId = await db.Productions.Select(p => p.Id).FirstAsync(cancel), Name = name, Stature = tall, Figure = GltfSkinWriter.Write(body, BodyParts.Figure(body), name) };
+        var row = new PerformerRow
+        {
+            ProductionId = await db.Productions.Select(p => p.Id).FirstAsync(cancel),
+            Name = name,
+            Stature = tall,
+            Figure = GltfSkinWriter.Write(body, BodyParts.Figure(body), name),
+        };
         db.Performers.Add(row);
         await db.SaveChangesAsync(cancel);
         return RedirectToPage(new { performer = row.Id });
@@ -60,6 +69,20 @@ public sealed class PerformersModel(EidolonDb db) : PageModel
         }
 
         var lengths = PerformerJson.Read(Encoding.UTF8.GetBytes(c.Body), c.Name).BoneLengths;
-        Bones = [.. lengths.Keys.Select(k => k[^1] is 'L' or 'R' ? k[..^1] : k).Distinct().Select(k => (k, lengths.TryGetValue(k + "L", out var l) ? l : lengths.TryGetValue(k, out var m) ? m : (double?)null, lengths.TryGetValue(k + "R", out var r) ? r : (double?)null))];
+        Bones =
+        [
+            .. lengths
+                .Keys.Select(k => k[^1] is 'L' or 'R' ? k[..^1] : k)
+                .Distinct()
+                .Select(k =>
+                    (
+                        k,
+                        lengths.TryGetValue(k + "L", out var l) ? l
+                        : lengths.TryGetValue(k, out var m) ? m
+                        : (double?)null,
+                        lengths.TryGetValue(k + "R", out var r) ? r : (double?)null
+                    )
+                ),
+        ];
     }
 }

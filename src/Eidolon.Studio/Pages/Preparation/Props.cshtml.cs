@@ -44,8 +44,21 @@ public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
 
         try
         {
-            var body = RigidBody.FromWorld(name, [.. made.Places.Select(p => p.Length == 3 ? new Vector3(p[0], p[1], p[2]) : throw new ArgumentException("a marker has no place"))]);
-            var row = new PropRow { ProductionId = await db.Productions.Select(p => p.Id).FirstAsync(cancel), Name = name, Markers = RigidBodyJson.Write(body), Tie = string.Empty };
+            var body = RigidBody.FromWorld(
+                name,
+                [
+                    .. made.Places.Select(p =>
+                        p.Length == 3 ? new Vector3(p[0], p[1], p[2]) : throw new ArgumentException("a marker has no place")
+                    ),
+                ]
+            );
+            var row = new PropRow
+            {
+                ProductionId = await db.Productions.Select(p => p.Id).FirstAsync(cancel),
+                Name = name,
+                Markers = RigidBodyJson.Write(body),
+                Tie = string.Empty,
+            };
             db.Props.Add(row);
             await db.SaveChangesAsync(cancel);
             stage.Track(stage.Performers, stage.Part);
@@ -58,7 +71,17 @@ public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
     }
 
     /// <summary>Moves and turns the pivot within the prop's own frame; millimetres and degrees.</summary>
-    public async Task<IActionResult> OnPostPivotAsync(int id, string x, string y, string z, string rx, string ry, string rz, string? tie, CancellationToken cancel)
+    public async Task<IActionResult> OnPostPivotAsync(
+        int id,
+        string x,
+        string y,
+        string z,
+        string rx,
+        string ry,
+        string rz,
+        string? tie,
+        CancellationToken cancel
+    )
     {
         var row = await db.Props.FirstOrDefaultAsync(p => p.Id == id, cancel);
         if (row is null)
@@ -67,7 +90,11 @@ public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
         }
 
         Prop = id;
-        var v = new[] { x, y, z, rx, ry, rz }.Select(t => float.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && MathF.Abs(n) < 10_000 ? n : float.NaN).ToArray();
+        var v = new[] { x, y, z, rx, ry, rz }
+            .Select(t =>
+                float.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && MathF.Abs(n) < 10_000 ? n : float.NaN
+            )
+            .ToArray();
         if (v.Any(float.IsNaN))
         {
             await Load(cancel);
@@ -75,7 +102,10 @@ public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
             return Page();
         }
 
-        var turn = Rotations.AboutAxis(1, v[4] * MathF.PI / 180) * Rotations.AboutAxis(0, v[3] * MathF.PI / 180) * Rotations.AboutAxis(2, v[5] * MathF.PI / 180);
+        var turn =
+            Rotations.AboutAxis(1, v[4] * MathF.PI / 180)
+            * Rotations.AboutAxis(0, v[3] * MathF.PI / 180)
+            * Rotations.AboutAxis(2, v[5] * MathF.PI / 180);
         row.Markers = RigidBodyJson.Write(RigidBodyJson.Read(row.Markers, row.Name).WithPivot(new Vector3(v[0], v[1], v[2]) / 1000, turn));
         row.Tie = tie is "model" or "camera" ? tie : string.Empty;
         await db.SaveChangesAsync(cancel);
@@ -92,7 +122,12 @@ public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
 
     private async Task Load(CancellationToken cancel)
     {
-        Rows = [.. (await db.Props.AsNoTracking().OrderBy(p => p.Name).ToListAsync(cancel)).Select(r => (r, RigidBodyJson.Read(r.Markers, r.Name)))];
+        Rows =
+        [
+            .. (await db.Props.AsNoTracking().OrderBy(p => p.Name).ToListAsync(cancel)).Select(r =>
+                (r, RigidBodyJson.Read(r.Markers, r.Name))
+            ),
+        ];
         Chosen = Rows.Where(r => r.Row.Id == Prop).Select(r => ((PropRow, RigidBody)?)r).FirstOrDefault();
         FreeName = Enumerable.Range(1, 1000).Select(i => $"Prop {i}").First(n => Rows.All(r => r.Row.Name != n));
     }

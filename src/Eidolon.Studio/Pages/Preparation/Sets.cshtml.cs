@@ -25,9 +25,12 @@ public sealed class SetsModel(EidolonDb db) : PageModel
     public Task OnGetAsync(int? set, CancellationToken cancel) => Load(set, cancel);
 
     public async Task<IActionResult> OnGetJsonAsync(int set, CancellationToken cancel) =>
-        await db.MarkerSets.AsNoTracking().FirstOrDefaultAsync(s => s.Id == set, cancel) is { } row ? File(Encoding.UTF8.GetBytes(row.Json), "application/json", row.Name + ".json") : NotFound();
+        await db.MarkerSets.AsNoTracking().FirstOrDefaultAsync(s => s.Id == set, cancel) is { } row
+            ? File(Encoding.UTF8.GetBytes(row.Json), "application/json", row.Name + ".json")
+            : NotFound();
 
-    public async Task<IActionResult> OnPostNewAsync(string? name, CancellationToken cancel) => await Keep(new MarkerSet((name ?? string.Empty).Trim(), [], []), cancel);
+    public async Task<IActionResult> OnPostNewAsync(string? name, CancellationToken cancel) =>
+        await Keep(new MarkerSet((name ?? string.Empty).Trim(), [], []), cancel);
 
     public async Task<IActionResult> OnPostBringAsync(IFormFile? file, CancellationToken cancel)
     {
@@ -48,14 +51,24 @@ public sealed class SetsModel(EidolonDb db) : PageModel
         }
     }
 
-    public Task<IActionResult> OnPostAddAsync(int set, string? name, BodyRole segment, CancellationToken cancel) => Change(set, s => MarkerSetEdits.Add(s, (name ?? string.Empty).Trim(), segment), cancel);
+    public Task<IActionResult> OnPostAddAsync(int set, string? name, BodyRole segment, CancellationToken cancel) =>
+        Change(set, s => MarkerSetEdits.Add(s, (name ?? string.Empty).Trim(), segment), cancel);
 
-    public Task<IActionResult> OnPostRemoveAsync(int set, string marker, CancellationToken cancel) => Change(set, s => MarkerSetEdits.Remove(s, marker), cancel);
+    public Task<IActionResult> OnPostRemoveAsync(int set, string marker, CancellationToken cancel) =>
+        Change(set, s => MarkerSetEdits.Remove(s, marker), cancel);
 
     public Task<IActionResult> OnPostMirrorAsync(int set, CancellationToken cancel) => Change(set, MarkerSetEdits.Mirror, cancel);
 
-    public Task<IActionResult> OnPostLinkAsync(int set, string a, string b, CancellationToken cancel) => Change(set, s =>
-        a == b || s.Find(a) is null || s.Find(b) is null ? throw new ArgumentException("two different markers of the set make a link") : s.Links.Contains((a, b)) || s.Links.Contains((b, a)) ? s : s with { Links = [.. s.Links, (a, b)] }, cancel);
+    public Task<IActionResult> OnPostLinkAsync(int set, string a, string b, CancellationToken cancel) =>
+        Change(
+            set,
+            s =>
+                a == b || s.Find(a) is null || s.Find(b) is null
+                    ? throw new ArgumentException("two different markers of the set make a link")
+                : s.Links.Contains((a, b)) || s.Links.Contains((b, a)) ? s
+                : s with { Links = [.. s.Links, (a, b)] },
+            cancel
+        );
 
     private async Task<IActionResult> Change(int id, Func<MarkerSet, MarkerSet> edit, CancellationToken cancel)
     {
@@ -81,10 +94,19 @@ public sealed class SetsModel(EidolonDb db) : PageModel
     {
         if (set.Name.Length is 0 or > 60 || await db.MarkerSets.AnyAsync(s => s.Name == set.Name, cancel))
         {
-            return await Say(null, set.Name.Length is 0 or > 60 ? "A set wants a name of 1 to 60 letters." : $"There is a set '{set.Name}' already.", cancel);
+            return await Say(
+                null,
+                set.Name.Length is 0 or > 60 ? "A set wants a name of 1 to 60 letters." : $"There is a set '{set.Name}' already.",
+                cancel
+            );
         }
 
-        var row = new MarkerSetRow { ProductionId = await db.Productions.Select(p => p.Id).FirstAsync(cancel), Name = set.Name, Json = MarkerSetJson.Write(set) };
+        var row = new MarkerSetRow
+        {
+            ProductionId = await db.Productions.Select(p => p.Id).FirstAsync(cancel),
+            Name = set.Name,
+            Json = MarkerSetJson.Write(set),
+        };
         db.MarkerSets.Add(row);
         await db.SaveChangesAsync(cancel);
         return RedirectToPage(new { set = row.Id });
@@ -105,5 +127,11 @@ public sealed class SetsModel(EidolonDb db) : PageModel
     }
 
     /// <summary>A set being made may be empty, which a file may not.</summary>
-    private static MarkerSet Parse(MarkerSetRow row) => row.Json.Contains("\"segment\"", StringComparison.Ordinal) ? MarkerSetJson.Read(Encoding.UTF8.GetBytes(row.Json), row.Name) with { Name = row.Name } : new MarkerSet(row.Name, [], []);
+    private static MarkerSet Parse(MarkerSetRow row) =>
+        row.Json.Contains("\"segment\"", StringComparison.Ordinal)
+            ? MarkerSetJson.Read(Encoding.UTF8.GetBytes(row.Json), row.Name) with
+            {
+                Name = row.Name,
+            }
+            : new MarkerSet(row.Name, [], []);
 }

@@ -11,7 +11,11 @@ public sealed record JobView(JobRow Row, double Progress)
     public bool Open => Row.State is JobState.Waiting or JobState.Running;
 
     /// <summary>Time left by the pace so far, or nothing yet.</summary>
-    public string Left => Row.StartedUtc is { } s && Progress > 0.05 ? $"{Math.Max(1, (DateTime.UtcNow - s).TotalSeconds / Progress * (1 - Progress)):0} s left" : string.Empty;
+    public string Left =>
+        Row.StartedUtc is { } s && Progress > 0.05
+            ? $"{Math.Max(1, (DateTime.UtcNow - s).TotalSeconds / Progress * (1 - Progress)):0} s left"
+            : string.Empty;
 
-    public static JobView Of(JobRow row, JobCancels cancels) => new(row, row.State == JobState.Done ? 1 : Math.Max(row.Progress, cancels.ProgressOf(row.Id)));
+    public static JobView Of(JobRow row, JobCancels cancels) =>
+        new(row, row.State == JobState.Done ? 1 : Math.Max(row.Progress, cancels.ProgressOf(row.Id)));
 }

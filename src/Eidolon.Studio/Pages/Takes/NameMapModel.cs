@@ -8,7 +8,8 @@ namespace Eidolon.Studio.Pages.Takes;
 /// <summary>A performer drawn from the front with every marker where it is worn: names are picked here and missing ones seen at once. Left is drawn on the left.</summary>
 public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> Bones, IReadOnlyList<NameMapModel.Dot> Dots)
 {
-    public const int Width = 300, Height = 250;
+    public const int Width = 300,
+        Height = 250;
 
     private const float Margin = 10;
 
@@ -37,7 +38,18 @@ public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> 
             }
 
             var ((x1, y1), (x2, y2)) = (At(places[s[j].Parent]), At(places[j]));
-            bones.Add(new Bone(x1, y1, x2, y2, BodyRoles.Side(role) == 'C' ? 26 : BodyRoles.Stem(role) is "Shin" or "Thigh" ? 17 : 11, BodyRoles.Side(role)));
+            bones.Add(
+                new Bone(
+                    x1,
+                    y1,
+                    x2,
+                    y2,
+                    BodyRoles.Side(role) == 'C' ? 26
+                        : BodyRoles.Stem(role) is "Shin" or "Thigh" ? 17
+                        : 11,
+                    BodyRoles.Side(role)
+                )
+            );
         }
 
         // The head reaches up to its highest marker.
@@ -47,11 +59,21 @@ public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> 
             bones.Add(new Bone(x1, y1, x2, y2, 24, 'C'));
         }
 
-        var dots = body.Markers.Select((m, i) =>
-        {
-            var (x, y) = At(worn[i]);
-            return new Dot(MarkerNames.Join(prefix, m.Name), x, y, s[m.Joint].Role is { } r && BodyRoles.Side(r) is 'L' or 'R' ? BodyRoles.Side(s[m.Joint].Role!.Value) : m.Name[^1] is 'L' or 'R' ? m.Name[^1] : 'C', m.Offset.Z < -0.03f);
-        });
+        var dots = body.Markers.Select(
+            (m, i) =>
+            {
+                var (x, y) = At(worn[i]);
+                return new Dot(
+                    MarkerNames.Join(prefix, m.Name),
+                    x,
+                    y,
+                    s[m.Joint].Role is { } r && BodyRoles.Side(r) is 'L' or 'R' ? BodyRoles.Side(s[m.Joint].Role!.Value)
+                        : m.Name[^1] is 'L' or 'R' ? m.Name[^1]
+                        : 'C',
+                    m.Offset.Z < -0.03f
+                );
+            }
+        );
         return new NameMapModel(prefix, bones, [.. dots]);
     }
 
@@ -65,7 +87,12 @@ public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> 
             {
                 if (Under(s, j, shoulder))
                 {
-                    places[j] = s.RestPositions[shoulder] + Vector3.Transform(s.RestPositions[j] - s.RestPositions[shoulder], Quaternion.CreateFromAxisAngle(Vector3.UnitZ, sign * ArmsDown));
+                    places[j] =
+                        s.RestPositions[shoulder]
+                        + Vector3.Transform(
+                            s.RestPositions[j] - s.RestPositions[shoulder],
+                            Quaternion.CreateFromAxisAngle(Vector3.UnitZ, sign * ArmsDown)
+                        );
                 }
             }
         }
@@ -75,8 +102,12 @@ public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> 
 
     private static Vector3 Turned(Skeleton s, Vector3[] places, int joint, Vector3 offset)
     {
-        int left = s.IndexOf(BodyRole.UpperArmL), right = s.IndexOf(BodyRole.UpperArmR);
-        var sign = left >= 0 && (joint == left || Under(s, joint, left)) ? -1 : right >= 0 && (joint == right || Under(s, joint, right)) ? 1 : 0;
+        int left = s.IndexOf(BodyRole.UpperArmL),
+            right = s.IndexOf(BodyRole.UpperArmR);
+        var sign =
+            left >= 0 && (joint == left || Under(s, joint, left)) ? -1
+            : right >= 0 && (joint == right || Under(s, joint, right)) ? 1
+            : 0;
         return places[joint] + Vector3.Transform(offset, Quaternion.CreateFromAxisAngle(Vector3.UnitZ, sign * ArmsDown));
     }
 

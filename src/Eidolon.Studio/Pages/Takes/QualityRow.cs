@@ -16,9 +16,12 @@ public sealed record QualityRow(string Name, string Unit, string Before, string 
 
         var rows = new List<QualityRow>
         {
-            Row("Open gaps", "", before?.Quality?.OpenGaps, now.Quality?.OpenGaps, "0"), Row("Longest gap", "s", before?.Quality?.LongestGap, now.Quality?.LongestGap, "0.00"),
-            Row("Hidden", "%", before?.Quality?.HiddenShare * 100, now.Quality?.HiddenShare * 100, "0.00"), Row("Spikes", "", before?.Quality?.Spikes, now.Quality?.Spikes, "0"),
-            Row("Swaps", "", before?.Quality?.Swaps, now.Quality?.Swaps, "0"), Row("Jitter", "m/s²", before?.Quality?.Jitter, now.Quality?.Jitter, "0.00"),
+            Row("Open gaps", "", before?.Quality?.OpenGaps, now.Quality?.OpenGaps, "0"),
+            Row("Longest gap", "s", before?.Quality?.LongestGap, now.Quality?.LongestGap, "0.00"),
+            Row("Hidden", "%", before?.Quality?.HiddenShare * 100, now.Quality?.HiddenShare * 100, "0.00"),
+            Row("Spikes", "", before?.Quality?.Spikes, now.Quality?.Spikes, "0"),
+            Row("Swaps", "", before?.Quality?.Swaps, now.Quality?.Swaps, "0"),
+            Row("Jitter", "m/s²", before?.Quality?.Jitter, now.Quality?.Jitter, "0.00"),
         };
         if (smoothed?["energyKept"] is { } kept)
         {

@@ -26,7 +26,13 @@ public sealed class SlateModel(EidolonDb db) : PageModel
 
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await Load(cancel) ? Page() : NotFound();
 
-    public async Task<IActionResult> OnPostAsync(int rating, string? note, string? markerSet, [FromForm] Dictionary<string, string> correction, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(
+        int rating,
+        string? note,
+        string? markerSet,
+        [FromForm] Dictionary<string, string> correction,
+        CancellationToken cancel
+    )
     {
         if (!await Load(cancel))
         {
@@ -39,7 +45,8 @@ public sealed class SlateModel(EidolonDb db) : PageModel
             var text = correction.GetValueOrDefault(d.Stream, "0");
             if (!double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var ms) || Math.Abs(ms) > MostCorrection)
             {
-                Error = $"{d.Name}: '{text}' is not a correction; a number of milliseconds from −{MostCorrection:0} to {MostCorrection:0} is.";
+                Error =
+                    $"{d.Name}: '{text}' is not a correction; a number of milliseconds from −{MostCorrection:0} to {MostCorrection:0} is.";
                 return Page();
             }
 

@@ -31,13 +31,15 @@ public sealed partial class StepModel
         return Changed(on ? "On again" : "Off");
     }
 
-    public Task<IActionResult> OnPostEditAsync(int row, string parameters, CancellationToken cancel) => AsJob(() => ledger.Edit(Id, row, JsonNode.Parse(parameters) as JsonObject ?? [], cancel));
+    public Task<IActionResult> OnPostEditAsync(int row, string parameters, CancellationToken cancel) =>
+        AsJob(() => ledger.Edit(Id, row, JsonNode.Parse(parameters) as JsonObject ?? [], cancel));
 
     public Task<IActionResult> OnPostMoveAsync(int row, int to, CancellationToken cancel) => AsJob(() => ledger.Move(Id, row, to, cancel));
 
     public Task<IActionResult> OnPostRemoveAsync(int row, CancellationToken cancel) => AsJob(() => ledger.Remove(Id, row, cancel));
 
-    public Task<IActionResult> OnPostRestoreAsync(int version, CancellationToken cancel) => AsJob(() => ledger.Restore(Id, version, cancel));
+    public Task<IActionResult> OnPostRestoreAsync(int version, CancellationToken cancel) =>
+        AsJob(() => ledger.Restore(Id, version, cancel));
 
     public Task<IActionResult> OnPostOriginalAsync(CancellationToken cancel) => AsJob(() => ledger.Original(Id, cancel));
 
@@ -54,14 +56,32 @@ public sealed partial class StepModel
         }
     }
 
-    public async Task<IActionResult> OnPostIgnoreAsync(string kind, string subject, int start, int end, string? reason, CancellationToken cancel)
+    public async Task<IActionResult> OnPostIgnoreAsync(
+        string kind,
+        string subject,
+        int start,
+        int end,
+        string? reason,
+        CancellationToken cancel
+    )
     {
         if (string.IsNullOrWhiteSpace(reason))
         {
             return BadRequest("Say why it may stay: the next person will wonder.");
         }
 
-        takes.Db.Ignored.Add(new IgnoredFinding { TakeId = Id, Kind = kind, Subject = subject ?? string.Empty, Start = start, End = end, Reason = reason.Trim(), CreatedUtc = DateTime.UtcNow });
+        takes.Db.Ignored.Add(
+            new IgnoredFinding
+            {
+                TakeId = Id,
+                Kind = kind,
+                Subject = subject ?? string.Empty,
+                Start = start,
+                End = end,
+                Reason = reason.Trim(),
+                CreatedUtc = DateTime.UtcNow,
+            }
+        );
         await takes.Db.SaveChangesAsync(cancel);
         await takes.Recount(Id, cancel);
         return Changed("Ignored");
@@ -123,12 +143,29 @@ public sealed partial class StepModel
         }
         catch (Exception e) when (e is ArgumentException or JsonException)
         {
-            return Partial("_Job", new JobView(new JobRow { Title = "Ledger", Kind = Services.LedgerService.JobKind, Parameters = "{}", State = JobState.Failed, Message = Sentence(e.Message) }, 0));
+            return Partial(
+                "_Job",
+                new JobView(
+                    new JobRow
+                    {
+                        Title = "Ledger",
+                        Kind = Services.LedgerService.JobKind,
+                        Parameters = "{}",
+                        State = JobState.Failed,
+                        Message = Sentence(e.Message),
+                    },
+                    0
+                )
+            );
         }
     }
 
     /// <summary>A script gets what was done as JSON and asks for the parts; a plain form gets the page again.</summary>
-    private IActionResult Changed(string said) => Request.Headers.ContainsKey("X-Antiforgery") ? new JsonResult(new { summary = said }) : RedirectToPage(new { id = Id, step = Step });
+    private IActionResult Changed(string said) =>
+        Request.Headers.ContainsKey("X-Antiforgery")
+            ? new JsonResult(new { summary = said })
+            : RedirectToPage(new { id = Id, step = Step });
 
-    private static string Sentence(string text) => text.Length == 0 ? text : char.ToUpperInvariant(text[0]) + text[1..] + (text[^1] is '.' or '!' or '?' ? string.Empty : ".");
+    private static string Sentence(string text) =>
+        text.Length == 0 ? text : char.ToUpperInvariant(text[0]) + text[1..] + (text[^1] is '.' or '!' or '?' ? string.Empty : ".");
 }

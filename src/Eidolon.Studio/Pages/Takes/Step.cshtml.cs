@@ -13,7 +13,15 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Takes;
 
 /// <summary>A take at one of its Steps. The page is thin: it opens the take, and every change is a Ledger entry.</summary>
-public sealed partial class StepModel(TakeService takes, JobQueue jobs, JobCancels cancels, HandOffService handOffs, RecipeService recipes, LedgerService ledger, StateNotes notes) : PageModel
+public sealed partial class StepModel(
+    TakeService takes,
+    JobQueue jobs,
+    JobCancels cancels,
+    HandOffService handOffs,
+    RecipeService recipes,
+    LedgerService ledger,
+    StateNotes notes
+) : PageModel
 {
     [BindProperty(SupportsGet = true, Name = "id")]
     public int Id { get; set; }
@@ -78,10 +86,18 @@ public sealed partial class StepModel(TakeService takes, JobQueue jobs, JobCance
         Through = StepThread.Through(Take);
         await Look(cancel);
         Characters = await db.Characters.Select(c => c.Name).ToListAsync(cancel);
-        Clips = await db.Takes.AsNoTracking().Include(t => t.Ledger).Where(t => t.Id != Id && t.Ledger.Any(l => l.Operation == "retarget" && l.On)).OrderBy(t => t.Name).ToListAsync(cancel);
+        Clips = await db
+            .Takes.AsNoTracking()
+            .Include(t => t.Ledger)
+            .Where(t => t.Id != Id && t.Ledger.Any(l => l.Operation == "retarget" && l.On))
+            .OrderBy(t => t.Name)
+            .ToListAsync(cancel);
         var first = Take.Performer.Split(", ")[0];
         Performer = await db.Performers.AsNoTracking().FirstOrDefaultAsync(p => p.Name == first, cancel);
-        Job = await db.Jobs.AsNoTracking().OrderByDescending(j => j.Id).FirstOrDefaultAsync(j => j.TakeId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
+        Job = await db
+            .Jobs.AsNoTracking()
+            .OrderByDescending(j => j.Id)
+            .FirstOrDefaultAsync(j => j.TakeId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
         return Page();
     }
 
@@ -91,7 +107,11 @@ public sealed partial class StepModel(TakeService takes, JobQueue jobs, JobCance
         var set = Open.Resources.MarkerSet();
         Note = Wait ? notes.Of(Open.Hash, Open.Data, set) : notes.Ready(Open.Hash, Open.Data, set);
         Ignored = await takes.Db.Ignored.AsNoTracking().Where(i => i.TakeId == Id).OrderBy(i => i.Start).ToListAsync(cancel);
-        Versions = await takes.Db.Versions.AsNoTracking().Where(v => v.TakeId == Id).OrderByDescending(v => v.CreatedUtc).ToListAsync(cancel);
+        Versions = await takes
+            .Db.Versions.AsNoTracking()
+            .Where(v => v.TakeId == Id)
+            .OrderByDescending(v => v.CreatedUtc)
+            .ToListAsync(cancel);
         Findings = Note is null ? [] : TakeService.Regarded(Note.Findings(Step), Ignored);
         if (Step == "clean" && Note is not null && Take.Ledger.Count > 0)
         {
@@ -153,11 +173,37 @@ public sealed partial class StepModel(TakeService takes, JobQueue jobs, JobCance
         {
             var row = await takes.Keep(Id, entry, null, cancel);
             Response.Headers["HX-Trigger"] = "e-changed";
-            return Partial("_Job", new JobView(new JobRow { Title = title, Kind = entry.Operation, Parameters = "{}", State = JobState.Done, Message = row.Summary }, 1));
+            return Partial(
+                "_Job",
+                new JobView(
+                    new JobRow
+                    {
+                        Title = title,
+                        Kind = entry.Operation,
+                        Parameters = "{}",
+                        State = JobState.Done,
+                        Message = row.Summary,
+                    },
+                    1
+                )
+            );
         }
         catch (ArgumentException e)
         {
-            return Partial("_Job", new JobView(new JobRow { Title = title, Kind = entry.Operation, Parameters = "{}", State = JobState.Failed, Message = Sentence(e.Message) }, 0));
+            return Partial(
+                "_Job",
+                new JobView(
+                    new JobRow
+                    {
+                        Title = title,
+                        Kind = entry.Operation,
+                        Parameters = "{}",
+                        State = JobState.Failed,
+                        Message = Sentence(e.Message),
+                    },
+                    0
+                )
+            );
         }
     }
 
@@ -199,10 +245,18 @@ public sealed partial class StepModel(TakeService takes, JobQueue jobs, JobCance
     }
 
     /// <summary>Names of the set and whether each is seen somewhere.</summary>
-    public IEnumerable<(string Name, string Side, int Column)> MarkerNames() => Prefixes().SelectMany(p => Open.Resources.MarkerSet().Markers.Select(m => (p + m.Name, m.Name[^1] is 'L' or 'R' ? m.Name[^1].ToString() : "C", Open.Data.Markers!.IndexOf(p + m.Name))));
+    public IEnumerable<(string Name, string Side, int Column)> MarkerNames() =>
+        Prefixes()
+            .SelectMany(p =>
+                Open.Resources.MarkerSet()
+                    .Markers.Select(m =>
+                        (p + m.Name, m.Name[^1] is 'L' or 'R' ? m.Name[^1].ToString() : "C", Open.Data.Markers!.IndexOf(p + m.Name))
+                    )
+            );
 
     /// <summary>With several performers every name begins with whose it is.</summary>
-    private IEnumerable<string> Prefixes() => Take.Performer.Contains(", ", StringComparison.Ordinal) ? Take.Performer.Split(", ").Select(p => p + ":") : [string.Empty];
+    private IEnumerable<string> Prefixes() =>
+        Take.Performer.Contains(", ", StringComparison.Ordinal) ? Take.Performer.Split(", ").Select(p => p + ":") : [string.Empty];
 
     /// <summary>Everything posted besides the plumbing, as JSON: numbers stay numbers.</summary>
     private JsonObject FromForm()

@@ -51,7 +51,15 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
         }
 
         await db.Videos.Where(v => v.TakeId == Id).ExecuteDeleteAsync(cancel);
-        db.Videos.Add(new WitnessVideo { TakeId = Id, FileName = Path.GetFileName(film.FileName), ContentType = type, Data = bytes });
+        db.Videos.Add(
+            new WitnessVideo
+            {
+                TakeId = Id,
+                FileName = Path.GetFileName(film.FileName),
+                ContentType = type,
+                Data = bytes,
+            }
+        );
         await db.SaveChangesAsync(cancel);
         return RedirectToPage(new { Id });
     }
@@ -63,14 +71,27 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
             return NotFound();
         }
 
-        var v = new[] { offset, speed, from, to }.Select(t => double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && Math.Abs(n) < 1e5 ? n : double.NaN).ToArray();
+        var v = new[] { offset, speed, from, to }
+            .Select(t =>
+                double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && Math.Abs(n) < 1e5 ? n : double.NaN
+            )
+            .ToArray();
         if (v.Any(double.IsNaN) || !(v[1] is >= 0.01 and <= 16) || v[2] < 0 || (v[3] != 0 && v[3] <= v[2]))
         {
             Error = "Offset, speed and trim want numbers; the trim ends after it begins (0 is the film's end).";
             return Page();
         }
 
-        await db.Videos.Where(x => x.Id == Video.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.OffsetSeconds, v[0]).SetProperty(x => x.Speed, v[1]).SetProperty(x => x.TrimStart, v[2]).SetProperty(x => x.TrimEnd, v[3]), cancel);
+        await db
+            .Videos.Where(x => x.Id == Video.Id)
+            .ExecuteUpdateAsync(
+                s =>
+                    s.SetProperty(x => x.OffsetSeconds, v[0])
+                        .SetProperty(x => x.Speed, v[1])
+                        .SetProperty(x => x.TrimStart, v[2])
+                        .SetProperty(x => x.TrimEnd, v[3]),
+                cancel
+            );
         return RedirectToPage(new { Id });
     }
 
@@ -92,7 +113,17 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
 
         var sound = ClapFinder.InSound(heard.Values, heard.Rate);
         var hands = ClapFinder.InMotion(left, right, points.FrameRate);
-        return new JsonResult(sound is null ? new { error = "No clap is heard in the film." } : hands is null ? new { error = "The wrists never meet fast in the take." } : (object)new { sound, hands, offset = Math.Round(sound.Value - hands.Value, 3) });
+        return new JsonResult(
+            sound is null ? new { error = "No clap is heard in the film." }
+            : hands is null ? new { error = "The wrists never meet fast in the take." }
+            : (object)
+                new
+                {
+                    sound,
+                    hands,
+                    offset = Math.Round(sound.Value - hands.Value, 3),
+                }
+        );
     }
 
     /// <summary>Finds where the film was shot from by points that were clicked in its picture.</summary>
@@ -130,11 +161,20 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
     /// <summary>What can be clicked: joints of the solved motion, else the named markers.</summary>
     public IReadOnlyList<string> Names { get; private set; } = [];
 
-    private static MarkerTake Points(OpenTake open) => open.Data.Performer is { } motion ? MotionFiles.JointPoints(motion) : open.Data.Markers!;
+    private static MarkerTake Points(OpenTake open) =>
+        open.Data.Performer is { } motion ? MotionFiles.JointPoints(motion) : open.Data.Markers!;
 
     private static Vector3[]? Wrist(MarkerTake points, char side)
     {
-        var column = Enumerable.Range(0, points.MarkerCount).Where(i => MarkerNames.Split(points.Names[i]).Marker is var n && n[^1] == side && (n.StartsWith("Wrist", StringComparison.Ordinal) || n.StartsWith("Hand", StringComparison.Ordinal))).Select(i => (int?)i).FirstOrDefault();
+        var column = Enumerable
+            .Range(0, points.MarkerCount)
+            .Where(i =>
+                MarkerNames.Split(points.Names[i]).Marker is var n
+                && n[^1] == side
+                && (n.StartsWith("Wrist", StringComparison.Ordinal) || n.StartsWith("Hand", StringComparison.Ordinal))
+            )
+            .Select(i => (int?)i)
+            .FirstOrDefault();
         return column is { } c ? [.. Enumerable.Range(0, points.FrameCount).Select(f => points[f, c])] : null;
     }
 
@@ -149,12 +189,31 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
         Take = take;
         Names = [.. Points(await takes.Open(Id, cancel)).Names.Where(n => !MarkerNames.IsUnnamed(n))];
         // The film itself is not needed to show the page.
-        Video = await db.Videos.AsNoTracking().Where(v => v.TakeId == Id).Select(v => new WitnessVideo { Id = v.Id, TakeId = v.TakeId, FileName = v.FileName, ContentType = v.ContentType, Data = Array.Empty<byte>(), OffsetSeconds = v.OffsetSeconds, TrimStart = v.TrimStart, TrimEnd = v.TrimEnd, Speed = v.Speed, Camera = v.Camera }).FirstOrDefaultAsync(cancel);
+        Video = await db
+            .Videos.AsNoTracking()
+            .Where(v => v.TakeId == Id)
+            .Select(v => new WitnessVideo
+            {
+                Id = v.Id,
+                TakeId = v.TakeId,
+                FileName = v.FileName,
+                ContentType = v.ContentType,
+                Data = Array.Empty<byte>(),
+                OffsetSeconds = v.OffsetSeconds,
+                TrimStart = v.TrimStart,
+                TrimEnd = v.TrimEnd,
+                Speed = v.Speed,
+                Camera = v.Camera,
+            })
+            .FirstOrDefaultAsync(cancel);
         return true;
     }
 
     /// <summary>By the first bytes: EBML for webm, a file-type box for mp4.</summary>
-    private static string? TypeOf(ReadOnlySpan<byte> bytes) => bytes.StartsWith((ReadOnlySpan<byte>)[0x1A, 0x45, 0xDF, 0xA3]) ? "video/webm" : bytes.Length > 12 && bytes[4..8].SequenceEqual("ftyp"u8) ? "video/mp4" : null;
+    private static string? TypeOf(ReadOnlySpan<byte> bytes) =>
+        bytes.StartsWith((ReadOnlySpan<byte>)[0x1A, 0x45, 0xDF, 0xA3]) ? "video/webm"
+        : bytes.Length > 12 && bytes[4..8].SequenceEqual("ftyp"u8) ? "video/mp4"
+        : null;
 
     /// <summary>RMS of the sound, evenly spaced.</summary>
     public sealed record Loudness(float[] Values, double Rate);

@@ -1,17 +1,22 @@
-import { Stage } from './stage/stage.js';
-import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
-import * as THREE from 'three';
+import { Stage } from "./stage/stage.js";
+import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
+import * as THREE from "three";
 
-const stage = new Stage(document.querySelector('.e-stage'), null);
+const stage = new Stage(document.querySelector(".e-stage"), null);
 stage.camera.position.set(1.6, 1.5, 3.2);
 stage.controls.target.set(0, 0.92, 0);
 stage.controls.update();
 window.eidolon = { stage };
-const name = document.getElementById('figure-of')?.dataset.name;
+const name = document.getElementById("figure-of")?.dataset.name;
 if (name) {
   const gltf = await new GLTFLoader().loadAsync(`/figures/performer/${encodeURIComponent(name)}.glb`);
-  gltf.scene.traverse(o => { if (o.isSkinnedMesh) { o.castShadow = true; o.material = new THREE.MeshStandardMaterial({ color: stage.palette.C, roughness: 0.8 }); } });
+  gltf.scene.traverse((o) => {
+    if (o.isSkinnedMesh) {
+      o.castShadow = true;
+      o.material = new THREE.MeshStandardMaterial({ color: stage.palette.C, roughness: 0.8 });
+    }
+  });
   stage.content.add(gltf.scene);
   stage.dirty = true;
 }
-document.body.dataset.ready = 'true';
+document.body.dataset.ready = "true";

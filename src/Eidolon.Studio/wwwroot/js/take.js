@@ -1,115 +1,200 @@
-import { Clock } from './stage/clock.js';
-import { Stage } from './stage/stage.js';
-import { Lanes } from './lanes/lanes.js';
-import { Curves } from './lanes/curves.js';
-import { TakeState } from './take/state.js';
-import { Findings } from './take/findings.js';
-import { Labels } from './take/label.js';
-import { LedgerPanel } from './take/ledger.js';
-import { Contacts } from './take/contacts.js';
-import { Smoothing } from './take/smoothing.js';
-import { onKey, toast } from './app.js';
+import { Clock } from "./stage/clock.js";
+import { Stage } from "./stage/stage.js";
+import { Lanes } from "./lanes/lanes.js";
+import { Curves } from "./lanes/curves.js";
+import { TakeState } from "./take/state.js";
+import { Findings } from "./take/findings.js";
+import { Labels } from "./take/label.js";
+import { LedgerPanel } from "./take/ledger.js";
+import { Contacts } from "./take/contacts.js";
+import { Smoothing } from "./take/smoothing.js";
+import { onKey, toast } from "./app.js";
 
-const main = document.getElementById('main');
-const take = main.dataset.take, step = main.dataset.step;
-const floats = async url => { const r = await fetch(url); if (!r.ok) throw new Error(url); return new Float32Array(await r.arrayBuffer()); };
+const main = document.getElementById("main");
+const take = main.dataset.take,
+  step = main.dataset.step;
+const floats = async (url) => {
+  const r = await fetch(url);
+  if (!r.ok) throw new Error(url);
+  return new Float32Array(await r.arrayBuffer());
+};
 
 export function run(operation, parameters) {
-  window.htmx.ajax('POST', '?handler=Run', { target: '#job', swap: 'innerHTML', values: { operation, parameters: JSON.stringify(parameters) } });
+  window.htmx.ajax("POST", "?handler=Run", {
+    target: "#job",
+    swap: "innerHTML",
+    values: { operation, parameters: JSON.stringify(parameters) },
+  });
 }
 
-document.addEventListener('e-run', e => run(e.detail.operation, e.detail.parameters));
+document.addEventListener("e-run", (e) => run(e.detail.operation, e.detail.parameters));
 
 const state = new TakeState(take, step);
 await state.open();
 const clock = new Clock(state.scene.frameCount, state.scene.frameRate, `take:${take}`);
-const stage = new Stage(document.getElementById('stage'), clock);
-const lanes = new Lanes(document.getElementById('lanes'), clock, state.scene.lanes);
+const stage = new Stage(document.getElementById("stage"), clock);
+const lanes = new Lanes(document.getElementById("lanes"), clock, state.scene.lanes);
 const curves = new Curves(lanes, stage, clock);
-window.eidolon = { clock, stage, get scene() { return state.scene; }, state, lanes, curves };
+window.eidolon = {
+  clock,
+  stage,
+  get scene() {
+    return state.scene;
+  },
+  state,
+  lanes,
+  curves,
+};
 stage.hold = true;
 
 // The Steps that work on markers change in place; the later ones draw figures and are loaded anew.
-const wantsMarkers = ['label', 'clean', 'solve'].includes(step) || state.scene.figures.length === 0;
+const wantsMarkers = ["label", "clean", "solve"].includes(step) || state.scene.figures.length === 0;
 // Everything is asked for at once; figures arrive in any order and are put in theirs.
 await Promise.all([
   wantsMarkers ? state.load(clock.frame).then(() => stage.setMarkers(state.scene.markers, state.scene.links, state.samples)) : null,
-  ...state.scene.figures.map(async figure => {
+  ...state.scene.figures.map(async (figure) => {
     const f = await stage.addFigure(figure, await floats(`/api/takes/${take}/motion/${figure.kind}`));
-    if (step === 'solve' || step === 'clean' || step === 'label') f.mode('ghost');
+    if (step === "solve" || step === "clean" || step === "label") f.mode("ghost");
   }),
 ]);
 stage.figures.sort((a, b) => state.scene.figures.indexOf(a.info) - state.scene.figures.indexOf(b.info));
 stage.setContacts(state.scene.contacts);
 layout();
 shown();
-if (!stage.figures.length && !stage.markers) said('Nothing to show yet');
-stage.frameAll(step === 'retarget' ? 5.6 : 4.4);
+if (!stage.figures.length && !stage.markers) said("Nothing to show yet");
+stage.frameAll(step === "retarget" ? 5.6 : 4.4);
 stage.hold = false;
-document.body.dataset.ready = 'true';
+document.body.dataset.ready = "true";
 
 // ---- one state after another: what the server says takes the place of what was shown ----
-state.addEventListener('samples', () => {
+state.addEventListener("samples", () => {
   if (!stage.markers) return;
-  const chosen = [stage.markers.selected, ...stage.markers.also].map(m => stage.markers.info[m]?.name);
+  const chosen = [stage.markers.selected, ...stage.markers.also].map((m) => stage.markers.info[m]?.name);
   stage.setMarkers(state.scene.markers, state.scene.links, state.samples);
-  const again = chosen.map(n => state.scene.markers.findIndex(m => m.name === n));
-  stage.select(again[0] ?? -1, again.slice(1).filter(m => m >= 0));
+  const again = chosen.map((n) => state.scene.markers.findIndex((m) => m.name === n));
+  stage.select(
+    again[0] ?? -1,
+    again.slice(1).filter((m) => m >= 0),
+  );
   curves.anew();
 });
-state.addEventListener('piece', () => { stage.dirty = true; });
-state.addEventListener('complete', () => curves.anew());
-state.addEventListener('scene', () => { lanes.set(state.scene.lanes); stage.setContacts(state.scene.contacts); });
-state.addEventListener('changed', e => { document.body.dataset.ready = 'true'; if (e.detail.said) toast(e.detail.said, e.detail.undoable ? takeBack : null); });
-state.addEventListener('refused', e => toast(e.detail));
-document.addEventListener('e-changed', () => (wantsMarkers && state.samples ? state.refresh() : location.reload()));
-function takeBack() { state.send('TakeBack', {}); }
-onKey('U', takeBack);
+state.addEventListener("piece", () => {
+  stage.dirty = true;
+});
+state.addEventListener("complete", () => curves.anew());
+state.addEventListener("scene", () => {
+  lanes.set(state.scene.lanes);
+  stage.setContacts(state.scene.contacts);
+});
+state.addEventListener("changed", (e) => {
+  document.body.dataset.ready = "true";
+  if (e.detail.said) toast(e.detail.said, e.detail.undoable ? takeBack : null);
+});
+state.addEventListener("refused", (e) => toast(e.detail));
+document.addEventListener("e-changed", () => (wantsMarkers && state.samples ? state.refresh() : location.reload()));
+function takeBack() {
+  state.send("TakeBack", {});
+}
+onKey("U", takeBack);
 
 // ---- curves of the markers that are selected ----
-const curveKind = document.getElementById('curves');
+const curveKind = document.getElementById("curves");
 if (curveKind && stage.markers) {
-  stage.addEventListener('select', e => curves.select([e.detail.marker, ...stage.markers.also].filter(m => m >= 0)));
+  stage.addEventListener("select", (e) => curves.select([e.detail.marker, ...stage.markers.also].filter((m) => m >= 0)));
   const change = () => curves.show(curveKind.value);
-  curveKind.addEventListener('change', change);
+  curveKind.addEventListener("change", change);
   change();
-  onKey('C', () => { curveKind.selectedIndex = (curveKind.selectedIndex + 1) % curveKind.length; curveKind.dispatchEvent(new Event('change')); });
+  onKey("C", () => {
+    curveKind.selectedIndex = (curveKind.selectedIndex + 1) % curveKind.length;
+    curveKind.dispatchEvent(new Event("change"));
+  });
 }
 
-function said(text) { document.getElementById('said').textContent = text; }
+function said(text) {
+  document.getElementById("said").textContent = text;
+}
 
 // Performer and character side by side, or laid over one another.
 function layout() {
   const [a, b] = stage.figures;
-  if (step === 'retarget' && a && b) {
-    const side = sessionStorage.getItem('retarget:view') !== 'over';
+  if (step === "retarget" && a && b) {
+    const side = sessionStorage.getItem("retarget:view") !== "over";
     a.group.position.x = side ? -0.65 : 0;
     b.group.position.x = side ? 0.65 : 0;
-    a.mode(side ? 'body' : 'ghost');
+    a.mode(side ? "body" : "ghost");
   }
 }
 
 // The row of choices at the top left depends on the Step.
 function shown() {
-  const box = document.getElementById('show');
-  if ((step === 'label' || step === 'clean') && stage.markers) { toggles(box); return; }
+  const box = document.getElementById("show");
+  if ((step === "label" || step === "clean") && stage.markers) {
+    toggles(box);
+    return;
+  }
   const sets = {
-    solve: [['Markers', () => { look(true, true); mode('none'); }], ['Body', () => { look(true, false); mode('ghost'); }], ['Bones', () => { look(true, false); mode('both'); }]],
-    retarget: [['Side by side', () => { sessionStorage.setItem('retarget:view', 'side'); layout(); }], ['Laid over', () => { sessionStorage.setItem('retarget:view', 'over'); layout(); }], ['Bones', () => mode('both')]],
+    solve: [
+      [
+        "Markers",
+        () => {
+          look(true, true);
+          mode("none");
+        },
+      ],
+      [
+        "Body",
+        () => {
+          look(true, false);
+          mode("ghost");
+        },
+      ],
+      [
+        "Bones",
+        () => {
+          look(true, false);
+          mode("both");
+        },
+      ],
+    ],
+    retarget: [
+      [
+        "Side by side",
+        () => {
+          sessionStorage.setItem("retarget:view", "side");
+          layout();
+        },
+      ],
+      [
+        "Laid over",
+        () => {
+          sessionStorage.setItem("retarget:view", "over");
+          layout();
+        },
+      ],
+      ["Bones", () => mode("both")],
+    ],
   };
-  const choices = sets[step] ?? [['Body', () => mode('body')], ['Body and bones', () => mode('both')], ['Bones', () => mode('bones')]];
-  const key = 'show:' + step, kept = Number(localStorage.getItem(key) ?? (step === 'solve' ? 2 : 0));
+  const choices = sets[step] ?? [
+    ["Body", () => mode("body")],
+    ["Body and bones", () => mode("both")],
+    ["Bones", () => mode("bones")],
+  ];
+  const key = "show:" + step,
+    kept = Number(localStorage.getItem(key) ?? (step === "solve" ? 2 : 0));
   choices.forEach(([name, action], i) => {
-    const b = document.createElement('button');
+    const b = document.createElement("button");
     b.textContent = name;
-    b.type = 'button';
+    b.type = "button";
     const on = () => {
-      [...box.children].forEach(c => { c.classList.toggle('on', c === b); c.setAttribute('aria-pressed', c === b); });
+      [...box.children].forEach((c) => {
+        c.classList.toggle("on", c === b);
+        c.setAttribute("aria-pressed", c === b);
+      });
       localStorage.setItem(key, i);
       action();
       stage.dirty = true;
     };
-    b.addEventListener('click', on);
+    b.addEventListener("click", on);
     box.append(b);
     if (i === kept) on();
   });
@@ -117,60 +202,92 @@ function shown() {
 
 // Dots, links and figure, each for itself.
 function toggles(box) {
-  const kept = JSON.parse(localStorage.getItem('show:parts') ?? '{"Dots":true,"Links":true,"Figure":true}');
+  const kept = JSON.parse(localStorage.getItem("show:parts") ?? '{"Dots":true,"Links":true,"Figure":true}');
   const apply = () => {
     look(kept.Dots, kept.Links);
-    mode(!kept.Figure ? 'none' : kept.Dots || kept.Links ? 'ghost' : 'body');
+    mode(!kept.Figure ? "none" : kept.Dots || kept.Links ? "ghost" : "body");
     stage.dirty = true;
   };
-  for (const name of stage.figures.length ? ['Dots', 'Links', 'Figure'] : ['Dots', 'Links']) {
-    const b = document.createElement('button');
+  for (const name of stage.figures.length ? ["Dots", "Links", "Figure"] : ["Dots", "Links"]) {
+    const b = document.createElement("button");
     b.textContent = name;
-    b.type = 'button';
-    const mark = () => { b.classList.toggle('on', kept[name]); b.setAttribute('aria-pressed', kept[name]); };
-    b.addEventListener('click', () => { kept[name] = !kept[name]; localStorage.setItem('show:parts', JSON.stringify(kept)); mark(); apply(); });
+    b.type = "button";
+    const mark = () => {
+      b.classList.toggle("on", kept[name]);
+      b.setAttribute("aria-pressed", kept[name]);
+    };
+    b.addEventListener("click", () => {
+      kept[name] = !kept[name];
+      localStorage.setItem("show:parts", JSON.stringify(kept));
+      mark();
+      apply();
+    });
     box.append(b);
     mark();
   }
   apply();
 }
 
-function look(dots, links) { if (stage.markers) stage.markers.shown = { dots, links }; }
+function look(dots, links) {
+  if (stage.markers) stage.markers.shown = { dots, links };
+}
 
-function mode(kind) { for (const f of stage.figures) { f.group.visible = kind !== 'none'; if (kind !== 'none') f.mode(kind); } }
+function mode(kind) {
+  for (const f of stage.figures) {
+    f.group.visible = kind !== "none";
+    if (kind !== "none") f.mode(kind);
+  }
+}
 
 // ---- the Stage's own controls ----
-const follow = document.getElementById('follow');
-const showFollow = () => { follow.classList.toggle('on', stage.follow); follow.setAttribute('aria-pressed', stage.follow); };
-follow.addEventListener('click', () => { stage.setFollow(!stage.follow); showFollow(); });
+const follow = document.getElementById("follow");
+const showFollow = () => {
+  follow.classList.toggle("on", stage.follow);
+  follow.setAttribute("aria-pressed", stage.follow);
+};
+follow.addEventListener("click", () => {
+  stage.setFollow(!stage.follow);
+  showFollow();
+});
 showFollow();
 let from = 0;
-document.getElementById('frame-all').addEventListener('click', () => stage.frameAll());
-document.getElementById('view-from').addEventListener('click', () => stage.view(++from));
-const speed = document.getElementById('speed');
-const setSpeed = () => { clock.speed = Number(speed.value); };
-speed.addEventListener('change', setSpeed);
+document.getElementById("frame-all").addEventListener("click", () => stage.frameAll());
+document.getElementById("view-from").addEventListener("click", () => stage.view(++from));
+const speed = document.getElementById("speed");
+const setSpeed = () => {
+  clock.speed = Number(speed.value);
+};
+speed.addEventListener("change", setSpeed);
 setSpeed();
 
-onKey(' ', () => clock.toggle());
-onKey('ArrowLeft', e => clock.step(e.shiftKey ? -10 : -1));
-onKey('ArrowRight', e => clock.step(e.shiftKey ? 10 : 1));
-onKey('Home', () => clock.set(clock.inPoint));
-onKey('End', () => clock.set(clock.outPoint));
-onKey('F', () => follow.click());
-onKey('V', () => stage.view(++from));
-onKey('Z', () => stage.frameAll());
-onKey('T', () => stage.toggleTrail());
-onKey('O', () => document.querySelector('[data-circle]').click());
-onKey('J', () => document.getElementById('jot')?.focus());
-const rangeSaid = () => { document.getElementById('range-said').textContent = clock.inPoint > 0 || clock.outPoint < clock.count - 1 ? `loops ${clock.inPoint}–${clock.outPoint}` : ''; };
-onKey('B', () => { clock.range(clock.frame, Math.max(clock.frame, clock.outPoint)); rangeSaid(); });
-onKey('⇧B', () => { clock.range(Math.min(clock.inPoint, clock.frame), clock.frame); rangeSaid(); });
+onKey(" ", () => clock.toggle());
+onKey("ArrowLeft", (e) => clock.step(e.shiftKey ? -10 : -1));
+onKey("ArrowRight", (e) => clock.step(e.shiftKey ? 10 : 1));
+onKey("Home", () => clock.set(clock.inPoint));
+onKey("End", () => clock.set(clock.outPoint));
+onKey("F", () => follow.click());
+onKey("V", () => stage.view(++from));
+onKey("Z", () => stage.frameAll());
+onKey("T", () => stage.toggleTrail());
+onKey("O", () => document.querySelector("[data-circle]").click());
+onKey("J", () => document.getElementById("jot")?.focus());
+const rangeSaid = () => {
+  document.getElementById("range-said").textContent =
+    clock.inPoint > 0 || clock.outPoint < clock.count - 1 ? `loops ${clock.inPoint}–${clock.outPoint}` : "";
+};
+onKey("B", () => {
+  clock.range(clock.frame, Math.max(clock.frame, clock.outPoint));
+  rangeSaid();
+});
+onKey("⇧B", () => {
+  clock.range(Math.min(clock.inPoint, clock.frame), clock.frame);
+  rangeSaid();
+});
 
 // ---- a lane's click selects its marker or its worst gap ----
-lanes.addEventListener('lane', e => {
+lanes.addEventListener("lane", (e) => {
   const { lane, index } = e.detail;
-  lanes.rowElements.forEach((r, i) => r.classList.toggle('sel', i === index));
+  lanes.rowElements.forEach((r, i) => r.classList.toggle("sel", i === index));
   if (lane.marker !== undefined) stage.select(lane.marker);
   const hit = lane.gaps?.find(([a, b]) => clock.frame >= a - 2 && clock.frame <= b + 2);
   if (hit) stage.select(hit[2]);
@@ -181,40 +298,69 @@ const page = { state, stage, clock, lanes, curves, run, said };
 new Findings(page);
 window.eidolon.ledger = new LedgerPanel(page);
 new Smoothing(page);
-if (stage.markers && step !== 'label') stage.addEventListener('pick', e => {
-  const { marker, more } = e.detail, old = stage.markers.selected;
-  stage.select(marker, more && old >= 0 ? [old, ...stage.markers.also] : []);
-  said(marker >= 0 ? state.scene.markers[marker].name : '');
-});
-if (stage.markers && step !== 'label') stage.addEventListener('hover', e => { if (e.detail.marker >= 0) said(state.scene.markers[e.detail.marker].name); });
-if (step === 'label' && stage.markers) window.eidolon.labels = new Labels(page);
-if (step === 'clean' && stage.figures.length) new Contacts(page);
+if (stage.markers && step !== "label")
+  stage.addEventListener("pick", (e) => {
+    const { marker, more } = e.detail,
+      old = stage.markers.selected;
+    stage.select(marker, more && old >= 0 ? [old, ...stage.markers.also] : []);
+    said(marker >= 0 ? state.scene.markers[marker].name : "");
+  });
+if (stage.markers && step !== "label")
+  stage.addEventListener("hover", (e) => {
+    if (e.detail.marker >= 0) said(state.scene.markers[e.detail.marker].name);
+  });
+if (step === "label" && stage.markers) window.eidolon.labels = new Labels(page);
+if (step === "clean" && stage.figures.length) new Contacts(page);
 
 // ---- Retarget, Assemble, Polish ----
-onKey('E', () => { if (step === 'retarget') { const over = sessionStorage.getItem('retarget:view') === 'over'; sessionStorage.setItem('retarget:view', over ? 'side' : 'over'); layout(); stage.dirty = true; } });
-document.querySelectorAll('input[type=range]').forEach(r => r.addEventListener('input', () => { const o = r.parentElement.querySelector('output'); if (o && !o.hasAttribute('x-text')) o.textContent = r.value; }));
-document.getElementById('bake')?.addEventListener('click', () => {
-  const clip = document.querySelector('input[name="clip"]:checked');
-  if (!clip) { toast('Choose the clip that comes after'); return; }
-  const value = id => Math.max(0, Math.round(Number(document.getElementById(id).value) || 0));
-  run('assemble', { overlap: value('overlap'), clips: [{ start: 0, end: value('a-end') }, { take: clip.value, start: value('b-start') }] });
+onKey("E", () => {
+  if (step === "retarget") {
+    const over = sessionStorage.getItem("retarget:view") === "over";
+    sessionStorage.setItem("retarget:view", over ? "side" : "over");
+    layout();
+    stage.dirty = true;
+  }
 });
-if (step === 'polish') {
+document.querySelectorAll("input[type=range]").forEach((r) =>
+  r.addEventListener("input", () => {
+    const o = r.parentElement.querySelector("output");
+    if (o && !o.hasAttribute("x-text")) o.textContent = r.value;
+  }),
+);
+document.getElementById("bake")?.addEventListener("click", () => {
+  const clip = document.querySelector('input[name="clip"]:checked');
+  if (!clip) {
+    toast("Choose the clip that comes after");
+    return;
+  }
+  const value = (id) => Math.max(0, Math.round(Number(document.getElementById(id).value) || 0));
+  run("assemble", {
+    overlap: value("overlap"),
+    clips: [
+      { start: 0, end: value("a-end") },
+      { take: clip.value, start: value("b-start") },
+    ],
+  });
+});
+if (step === "polish") {
   const layer = document.querySelector('[x-data="layer"]');
-  onKey('A', () => layer?.dispatchEvent(new Event('e-add-key')));
-  onKey('L', () => layer?.dispatchEvent(new Event('e-add-release')));
+  onKey("A", () => layer?.dispatchEvent(new Event("e-add-key")));
+  onKey("L", () => layer?.dispatchEvent(new Event("e-add-release")));
 }
 
 // ---- the same things as a list, for those who do not see the canvas ----
 function list() {
-  const ul = document.getElementById('stage-list');
-  const items = [...stage.figures.map(f => `${f.info.kind} ${f.info.name}`)];
+  const ul = document.getElementById("stage-list");
+  const items = [...stage.figures.map((f) => `${f.info.kind} ${f.info.name}`)];
   if (stage.markers) {
     const seen = state.scene.markers.filter((m, i) => m.named && stage.markers.seen(clock.frame, i)).length;
     items.push(`${seen} named markers seen at frame ${clock.frame}`);
   }
-  ul.replaceChildren(...items.map(t => Object.assign(document.createElement('li'), { textContent: t })));
+  ul.replaceChildren(...items.map((t) => Object.assign(document.createElement("li"), { textContent: t })));
 }
 let listed = 0;
-clock.addEventListener('frame', () => { clearTimeout(listed); listed = setTimeout(list, 400); });
+clock.addEventListener("frame", () => {
+  clearTimeout(listed);
+  listed = setTimeout(list, 400);
+});
 list();

@@ -1,29 +1,32 @@
 // Lanes: strips that share one time axis with the Stage above them. Data come ready from the server; this only draws.
-const css = name => getComputedStyle(document.documentElement).getPropertyValue('--e-' + name).trim();
-const sideColour = { L: 'left', R: 'right', C: 'centre', N: 'text-3' };
-const sideWord = { L: 'left', R: 'right', C: 'centre' };
+const css = (name) =>
+  getComputedStyle(document.documentElement)
+    .getPropertyValue("--e-" + name)
+    .trim();
+const sideColour = { L: "left", R: "right", C: "centre", N: "text-3" };
+const sideWord = { L: "left", R: "right", C: "centre" };
 
 export class Lanes extends EventTarget {
   constructor(element, clock, lanes) {
     super();
     this.element = element;
     this.clock = clock;
-    this.rows = element.querySelector('.e-rows');
-    this.now = element.querySelector('.e-now');
+    this.rows = element.querySelector(".e-rows");
+    this.now = element.querySelector(".e-now");
     this.lanes = lanes;
     this.from = 0;
     this.to = Math.max(1, clock.count - 1);
     this.rowElements = lanes.map((lane, i) => this.addRow(lane, i));
     this.chosenBlock = null;
-    this.ruler = element.querySelector('.e-ruler');
-    element.querySelector('.play')?.addEventListener('click', () => clock.toggle());
-    element.querySelector('.back')?.addEventListener('click', () => clock.step(-1));
-    element.querySelector('.forth')?.addEventListener('click', () => clock.step(1));
-    this.scrubbing(element.querySelector('.e-scrub'));
-    clock.addEventListener('frame', () => this.showTime());
-    clock.addEventListener('state', () => this.showState());
-    clock.addEventListener('range', () => this.draw());
-    document.addEventListener('e-theme', () => this.draw());
+    this.ruler = element.querySelector(".e-ruler");
+    element.querySelector(".play")?.addEventListener("click", () => clock.toggle());
+    element.querySelector(".back")?.addEventListener("click", () => clock.step(-1));
+    element.querySelector(".forth")?.addEventListener("click", () => clock.step(1));
+    this.scrubbing(element.querySelector(".e-scrub"));
+    clock.addEventListener("frame", () => this.showTime());
+    clock.addEventListener("state", () => this.showState());
+    clock.addEventListener("range", () => this.draw());
+    document.addEventListener("e-theme", () => this.draw());
     new ResizeObserver(() => this.draw()).observe(element);
     this.draw();
     this.showTime();
@@ -32,230 +35,319 @@ export class Lanes extends EventTarget {
 
   // Other lanes, after a change of the take's state; curves below them stay.
   set(lanes) {
-    const chosen = this.rowElements.findIndex(r => r.classList.contains('sel')), rest = [...this.rows.children].slice(this.rowElements.length);
-    this.rowElements.forEach(r => r.remove());
+    const chosen = this.rowElements.findIndex((r) => r.classList.contains("sel")),
+      rest = [...this.rows.children].slice(this.rowElements.length);
+    this.rowElements.forEach((r) => r.remove());
     this.lanes = lanes;
     this.rowElements = lanes.map((lane, i) => this.addRow(lane, i));
-    this.rowElements[chosen]?.classList.add('sel');
+    this.rowElements[chosen]?.classList.add("sel");
     this.rows.append(...rest);
     this.chosenBlock = null;
     this.draw();
   }
 
   addRow(lane, i) {
-    const row = document.createElement('div');
-    row.className = 'e-lane';
+    const row = document.createElement("div");
+    row.className = "e-lane";
     row.tabIndex = 0;
     row.dataset.lane = i;
-    if (lane.kind === 'curve') row.style.setProperty('--h', '44px');
-    const side = lane.side === 'N' ? '' : `<span class="e-side ${lane.side.toLowerCase()}" aria-label="${sideWord[lane.side]}">${lane.side}</span>`;
+    if (lane.kind === "curve") row.style.setProperty("--h", "44px");
+    const side =
+      lane.side === "N" ? "" : `<span class="e-side ${lane.side.toLowerCase()}" aria-label="${sideWord[lane.side]}">${lane.side}</span>`;
     row.innerHTML = `<div class="nm">${side}<span class="cut"></span><span class="t"></span></div><div class="tm"><canvas aria-hidden="true"></canvas></div>`;
-    row.querySelector('.cut').textContent = lane.name;
-    row.querySelector('.t').textContent = lane.tally;
-    row.setAttribute('aria-label', `${lane.name}${lane.side === 'N' ? '' : ', ' + sideWord[lane.side]}: ${lane.tally}`);
-    row.setAttribute('role', 'listitem');
-    row.addEventListener('click', () => this.dispatchEvent(new CustomEvent('lane', { detail: { lane, index: i } })));
+    row.querySelector(".cut").textContent = lane.name;
+    row.querySelector(".t").textContent = lane.tally;
+    row.setAttribute("aria-label", `${lane.name}${lane.side === "N" ? "" : ", " + sideWord[lane.side]}: ${lane.tally}`);
+    row.setAttribute("role", "listitem");
+    row.addEventListener("click", () => this.dispatchEvent(new CustomEvent("lane", { detail: { lane, index: i } })));
     this.rows.append(row);
     return row;
   }
 
   scrubbing(surface) {
     if (!surface) return;
-    const to = e => {
+    const to = (e) => {
       const box = surface.getBoundingClientRect();
-      this.clock.set(this.from + (e.clientX - box.left) / box.width * (this.to - this.from));
+      this.clock.set(this.from + ((e.clientX - box.left) / box.width) * (this.to - this.from));
     };
     // The wheel zooms around the pointer, with Shift it moves along; a double click shows the whole take.
-    surface.addEventListener('wheel', e => {
-      e.preventDefault();
-      const box = surface.getBoundingClientRect(), at = (e.clientX - box.left) / box.width, span = this.to - this.from, turn = e.deltaY || e.deltaX;
-      if (e.shiftKey) this.show(this.from + Math.sign(turn) * span / 8, this.to + Math.sign(turn) * span / 8);
-      else { const wide = span * (turn > 0 ? 1.25 : 0.8), f = this.from + at * span; this.show(f - at * wide, f + (1 - at) * wide); }
-    }, { passive: false });
-    surface.addEventListener('dblclick', () => this.show(0, this.clock.count - 1));
-    surface.addEventListener('pointerdown', e => { surface.setPointerCapture(e.pointerId); this.clock.pause(); to(e); this._drag = true; });
-    surface.addEventListener('pointermove', e => { if (this._drag) to(e); });
-    surface.addEventListener('pointerup', e => { this._drag = false; this.pickLane(e); });
+    surface.addEventListener(
+      "wheel",
+      (e) => {
+        e.preventDefault();
+        const box = surface.getBoundingClientRect(),
+          at = (e.clientX - box.left) / box.width,
+          span = this.to - this.from,
+          turn = e.deltaY || e.deltaX;
+        if (e.shiftKey) this.show(this.from + (Math.sign(turn) * span) / 8, this.to + (Math.sign(turn) * span) / 8);
+        else {
+          const wide = span * (turn > 0 ? 1.25 : 0.8),
+            f = this.from + at * span;
+          this.show(f - at * wide, f + (1 - at) * wide);
+        }
+      },
+      { passive: false },
+    );
+    surface.addEventListener("dblclick", () => this.show(0, this.clock.count - 1));
+    surface.addEventListener("pointerdown", (e) => {
+      surface.setPointerCapture(e.pointerId);
+      this.clock.pause();
+      to(e);
+      this._drag = true;
+    });
+    surface.addEventListener("pointermove", (e) => {
+      if (this._drag) to(e);
+    });
+    surface.addEventListener("pointerup", (e) => {
+      this._drag = false;
+      this.pickLane(e);
+    });
   }
 
   // A click on a lane's data selects what is under it.
   pickLane(e) {
-    const row = this.rowElements.find(r => { const b = r.getBoundingClientRect(); return e.clientY >= b.top && e.clientY < b.bottom; });
+    const row = this.rowElements.find((r) => {
+      const b = r.getBoundingClientRect();
+      return e.clientY >= b.top && e.clientY < b.bottom;
+    });
     if (!row) return;
     const i = Number(row.dataset.lane);
-    this.dispatchEvent(new CustomEvent('lane', { detail: { lane: this.lanes[i], index: i } }));
+    this.dispatchEvent(new CustomEvent("lane", { detail: { lane: this.lanes[i], index: i } }));
   }
 
   // Shows the frames between two, at least half a second and at most the take.
   show(from, to) {
-    const last = Math.max(1, this.clock.count - 1), span = Math.min(last, Math.max(this.clock.rate / 2, to - from));
+    const last = Math.max(1, this.clock.count - 1),
+      span = Math.min(last, Math.max(this.clock.rate / 2, to - from));
     this.from = Math.max(0, Math.min(last - span, from));
     this.to = this.from + span;
     this.draw();
     this.showTime(false);
-    this.dispatchEvent(new Event('window'));
+    this.dispatchEvent(new Event("window"));
   }
 
-  x(frame, width) { return (frame - this.from) / (this.to - this.from) * width; }
+  x(frame, width) {
+    return ((frame - this.from) / (this.to - this.from)) * width;
+  }
 
   showTime(follow = true) {
     const f = this.clock.frame;
     // The window follows when time leaves it, a page at a time; who moves the window may look elsewhere.
-    this.now?.classList.toggle('e-hidden', f < this.from || f > this.to);
-    if (follow && (f < this.from || f > this.to)) { const span = this.to - this.from; const a = f > this.to ? f - span * 0.05 : f - span * 0.95; this.show(a, a + span); return; }
-    this.now?.style.setProperty('--x', (f - this.from) / (this.to - this.from));
-    const label = this.now?.querySelector('b');
+    this.now?.classList.toggle("e-hidden", f < this.from || f > this.to);
+    if (follow && (f < this.from || f > this.to)) {
+      const span = this.to - this.from;
+      const a = f > this.to ? f - span * 0.05 : f - span * 0.95;
+      this.show(a, a + span);
+      return;
+    }
+    this.now?.style.setProperty("--x", (f - this.from) / (this.to - this.from));
+    const label = this.now?.querySelector("b");
     if (label) label.textContent = f;
-    const big = this.element.querySelector('.frame b');
-    if (big) big.textContent = String(f).padStart(4, '0');
-    const time = this.element.querySelector('.frame span');
+    const big = this.element.querySelector(".frame b");
+    if (big) big.textContent = String(f).padStart(4, "0");
+    const time = this.element.querySelector(".frame span");
     if (time) {
-      const s = f / this.clock.rate, two = n => String(Math.floor(n)).padStart(2, '0');
-      time.textContent = `${two(s / 3600)}:${two(s / 60 % 60)}:${two(s % 60)}.${two(s % 1 * 100)}`;
+      const s = f / this.clock.rate,
+        two = (n) => String(Math.floor(n)).padStart(2, "0");
+      time.textContent = `${two(s / 3600)}:${two((s / 60) % 60)}:${two(s % 60)}.${two((s % 1) * 100)}`;
     }
   }
 
   showState() {
-    const icon = this.element.querySelector('.play .e-icon');
-    icon?.classList.toggle('i-play', !this.clock.playing);
-    icon?.classList.toggle('i-pause', this.clock.playing);
-    this.element.querySelector('.play')?.setAttribute('aria-label', this.clock.playing ? 'Pause' : 'Play');
+    const icon = this.element.querySelector(".play .e-icon");
+    icon?.classList.toggle("i-play", !this.clock.playing);
+    icon?.classList.toggle("i-pause", this.clock.playing);
+    this.element.querySelector(".play")?.setAttribute("aria-label", this.clock.playing ? "Pause" : "Play");
   }
 
   draw() {
     this.drawRuler();
-    this.rowElements.forEach((row, i) => this.drawLane(row.querySelector('canvas'), this.lanes[i]));
+    this.rowElements.forEach((row, i) => this.drawLane(row.querySelector("canvas"), this.lanes[i]));
   }
 
   context(canvas) {
-    const w = canvas.clientWidth, h = canvas.clientHeight, ratio = Math.min(2, devicePixelRatio);
+    const w = canvas.clientWidth,
+      h = canvas.clientHeight,
+      ratio = Math.min(2, devicePixelRatio);
     canvas.width = Math.max(1, w * ratio);
     canvas.height = Math.max(1, h * ratio);
-    const g = canvas.getContext('2d');
+    const g = canvas.getContext("2d");
     g.scale(ratio, ratio);
     return [g, w, h];
   }
 
   drawRuler() {
-    const canvas = this.ruler?.querySelector('canvas');
+    const canvas = this.ruler?.querySelector("canvas");
     if (!canvas) return;
     const [g, w, h] = this.context(canvas);
     const steps = [10, 20, 30, 60, 120, 240, 480, 600, 1200, 2400, 4800];
-    const step = steps.find(s => s / (this.to - this.from) * w > 62) ?? 9600;
-    g.font = `11px ${css('mono')}`;
-    g.fillStyle = css('text-3');
-    g.strokeStyle = css('edge');
-    g.textAlign = 'center';
-    for (let f = Math.ceil(this.from / (step / 5)) * step / 5; f <= this.to; f += step / 5) {
-      const x = Math.round(this.x(f, w)) + 0.5, major = Math.abs(f / step - Math.round(f / step)) < 1e-6;
+    const step = steps.find((s) => (s / (this.to - this.from)) * w > 62) ?? 9600;
+    g.font = `11px ${css("mono")}`;
+    g.fillStyle = css("text-3");
+    g.strokeStyle = css("edge");
+    g.textAlign = "center";
+    for (let f = (Math.ceil(this.from / (step / 5)) * step) / 5; f <= this.to; f += step / 5) {
+      const x = Math.round(this.x(f, w)) + 0.5,
+        major = Math.abs(f / step - Math.round(f / step)) < 1e-6;
       g.beginPath();
       g.moveTo(x, h);
       g.lineTo(x, h - (major ? 5 : 3));
       g.stroke();
       if (major && f > 0 && x < w - 70) g.fillText(String(Math.round(f)), x, h - 7);
     }
-    g.textAlign = 'right';
-    g.fillText('frames', w - 6, h - 7);
+    g.textAlign = "right";
+    g.fillText("frames", w - 6, h - 7);
     if (this.clock.inPoint > 0 || this.clock.outPoint < this.clock.count - 1) {
-      g.fillStyle = css('accent');
+      g.fillStyle = css("accent");
       g.fillRect(this.x(this.clock.inPoint, w), h - 3, this.x(this.clock.outPoint, w) - this.x(this.clock.inPoint, w), 3);
     }
   }
 
   drawLane(canvas, lane) {
     const [g, w, h] = this.context(canvas);
-    const colour = css(sideColour[lane.side] ?? 'text-3');
+    const colour = css(sideColour[lane.side] ?? "text-3");
     const mid = h / 2;
-    const x = f => this.x(f, w);
-    if (lane.kind === 'thread') {
+    const x = (f) => this.x(f, w);
+    if (lane.kind === "thread") {
       g.fillStyle = colour;
       for (const [a, b] of lane.present) g.fillRect(x(a), mid - 2.5, Math.max(1, x(b + 1) - x(a)), 5);
-    } else if (lane.kind === 'gaps') {
+    } else if (lane.kind === "gaps") {
       g.fillStyle = colour;
       g.fillRect(0, mid - 2.5, w, 5);
       for (const [a, b, , severity] of [...lane.gaps].reverse()) this.gap(g, x(a), Math.max(2, x(b + 1) - x(a)), h, severity);
-    } else if (lane.kind === 'blocks') {
-      for (const block of lane.blocks) this.block(g, x(block[0]), Math.max(2, x(block[1] + 1) - x(block[0])), h, colour, block[2], block === this.chosenBlock, block[3] === true);
-    } else if (lane.kind === 'bars' || lane.kind === 'area' || lane.kind === 'curve') {
+    } else if (lane.kind === "blocks") {
+      for (const block of lane.blocks)
+        this.block(
+          g,
+          x(block[0]),
+          Math.max(2, x(block[1] + 1) - x(block[0])),
+          h,
+          colour,
+          block[2],
+          block === this.chosenBlock,
+          block[3] === true,
+        );
+    } else if (lane.kind === "bars" || lane.kind === "area" || lane.kind === "curve") {
       this.values(g, w, h, lane, colour);
-    } else if (lane.kind === 'value') {
-      g.fillStyle = css('raised');
+    } else if (lane.kind === "value") {
+      g.fillStyle = css("raised");
       g.fillRect(0, mid - 3, w * 0.5, 6);
-      g.fillStyle = lane.value > 1 ? css('must') : colour;
+      g.fillStyle = lane.value > 1 ? css("must") : colour;
       g.fillRect(0, mid - 3, Math.min(0.5, lane.value * 0.5) * w, 6);
-    } else if (lane.kind === 'keys') {
+    } else if (lane.kind === "keys") {
       this.keys(g, w, h, lane, colour);
     }
   }
 
   gap(g, left, wide, h, severity) {
-    const x = Math.max(-4, left), width = Math.min(g.canvas.width + 4, left + wide) - x;
+    const x = Math.max(-4, left),
+      width = Math.min(g.canvas.width + 4, left + wide) - x;
     if (width <= 0) return;
-    g.fillStyle = css('sheet');
+    g.fillStyle = css("sheet");
     g.fillRect(x, 3, width, h - 6);
-    if (severity === 0) { g.fillStyle = css('text-3'); g.fillRect(x, h / 2 - 0.5, width, 1); return; }
+    if (severity === 0) {
+      g.fillStyle = css("text-3");
+      g.fillRect(x, h / 2 - 0.5, width, 1);
+      return;
+    }
     g.save();
     g.beginPath();
     g.rect(x, 3, width, h - 6);
     g.clip();
-    g.strokeStyle = css(severity === 2 ? 'must' : 'look');
+    g.strokeStyle = css(severity === 2 ? "must" : "look");
     g.lineWidth = 1.3;
     for (let k = -h; k < width + h; k += 5) {
       g.beginPath();
       g.moveTo(x + k, 3);
       g.lineTo(x + k + h, 3 + h);
-      if (severity === 2) { g.moveTo(x + k + h, 3); g.lineTo(x + k, 3 + h); }
+      if (severity === 2) {
+        g.moveTo(x + k + h, 3);
+        g.lineTo(x + k, 3 + h);
+      }
       g.stroke();
     }
     g.restore();
-    g.strokeStyle = css(severity === 2 ? 'must' : 'look');
+    g.strokeStyle = css(severity === 2 ? "must" : "look");
     g.strokeRect(x + 0.5, 3.5, Math.max(1, width - 1), h - 7);
   }
 
   block(g, left, wide, h, colour, name, chosen = false, byHand = false) {
-    const x = Math.max(-8, left), width = Math.min(g.canvas.width + 8, left + wide) - x;
+    const x = Math.max(-8, left),
+      width = Math.min(g.canvas.width + 8, left + wide) - x;
     if (width <= 0) return;
-    g.globalAlpha = name === 'toes' ? 0.28 : 0.45;
+    g.globalAlpha = name === "toes" ? 0.28 : 0.45;
     g.fillStyle = colour;
     g.beginPath();
-    g.roundRect(x, name === 'toes' ? h / 2 : 3, width, name === 'toes' ? h / 2 - 3 : h - 6, 3);
+    g.roundRect(x, name === "toes" ? h / 2 : 3, width, name === "toes" ? h / 2 - 3 : h - 6, 3);
     g.fill();
     g.globalAlpha = 1;
-    g.strokeStyle = chosen ? css('accent') : colour;
+    g.strokeStyle = chosen ? css("accent") : colour;
     g.lineWidth = chosen ? 2.5 : byHand ? 2 : 1;
     g.stroke();
     // Toes lie half behind the heel: one word is enough.
-    if (width > 44 && name !== 'toes') { g.fillStyle = css('text'); g.font = `11px ${css('font')}`; g.textAlign = 'left'; g.textBaseline = 'middle'; g.fillText(name, x + 5, h * 0.4); g.textBaseline = 'alphabetic'; }
+    if (width > 44 && name !== "toes") {
+      g.fillStyle = css("text");
+      g.font = `11px ${css("font")}`;
+      g.textAlign = "left";
+      g.textBaseline = "middle";
+      g.fillText(name, x + 5, h * 0.4);
+      g.textBaseline = "alphabetic";
+    }
   }
 
   values(g, w, h, lane, colour) {
-    const v = lane.values, max = lane.scale ?? Math.max(12, ...v.filter(a => a !== null)), n = v.length;
-    const px = i => this.x(i / Math.max(1, n - 1) * (this.clock.count - 1), w);
-    const y = a => h - 1 - Math.min(1, a / max) * (h - 4);
-    if (lane.kind === 'bars') {
-      g.fillStyle = lane.must ? css('must') : colour;
+    const v = lane.values,
+      max = lane.scale ?? Math.max(12, ...v.filter((a) => a !== null)),
+      n = v.length;
+    const px = (i) => this.x((i / Math.max(1, n - 1)) * (this.clock.count - 1), w);
+    const y = (a) => h - 1 - Math.min(1, a / max) * (h - 4);
+    if (lane.kind === "bars") {
+      g.fillStyle = lane.must ? css("must") : colour;
       const wide = Math.max(1, px(1) - px(0) - 0.6);
-      v.forEach((a, i) => { if (a) g.fillRect(px(i), y(a), wide, h - y(a)); });
+      v.forEach((a, i) => {
+        if (a) g.fillRect(px(i), y(a), wide, h - y(a));
+      });
       return;
     }
     g.beginPath();
-    v.forEach((a, i) => { a === null ? g.moveTo(px(i), h) : g.lineTo(px(i), y(a)); });
-    g.strokeStyle = lane.kind === 'curve' ? css('text') : colour;
+    v.forEach((a, i) => {
+      a === null ? g.moveTo(px(i), h) : g.lineTo(px(i), y(a));
+    });
+    g.strokeStyle = lane.kind === "curve" ? css("text") : colour;
     g.lineWidth = 1.4;
     g.stroke();
-    if (lane.kind === 'area') { g.lineTo(px(n - 1), h); g.lineTo(px(0), h); g.globalAlpha = 0.3; g.fillStyle = colour; g.fill(); g.globalAlpha = 1; }
-    if (lane.kind === 'curve') { g.fillStyle = css('text-3'); g.font = `11px ${css('mono')}`; g.fillText(`${Math.round(max)} ${lane.unit ?? ''}`, 4, 11); }
+    if (lane.kind === "area") {
+      g.lineTo(px(n - 1), h);
+      g.lineTo(px(0), h);
+      g.globalAlpha = 0.3;
+      g.fillStyle = colour;
+      g.fill();
+      g.globalAlpha = 1;
+    }
+    if (lane.kind === "curve") {
+      g.fillStyle = css("text-3");
+      g.font = `11px ${css("mono")}`;
+      g.fillText(`${Math.round(max)} ${lane.unit ?? ""}`, 4, 11);
+    }
   }
 
   keys(g, w, h, lane, colour) {
     const keys = lane.keys;
-    if (keys.length > 1) { g.strokeStyle = colour; g.globalAlpha = 0.6; g.beginPath(); g.moveTo(this.x(keys[0][0], w), h / 2); g.lineTo(this.x(keys[keys.length - 1][0], w), h / 2); g.stroke(); g.globalAlpha = 1; }
+    if (keys.length > 1) {
+      g.strokeStyle = colour;
+      g.globalAlpha = 0.6;
+      g.beginPath();
+      g.moveTo(this.x(keys[0][0], w), h / 2);
+      g.lineTo(this.x(keys[keys.length - 1][0], w), h / 2);
+      g.stroke();
+      g.globalAlpha = 1;
+    }
     for (const [frame, release] of keys) {
       g.beginPath();
       g.arc(this.x(frame, w), h / 2, 5, 0, Math.PI * 2);
-      g.fillStyle = release ? css('sheet') : colour;
+      g.fillStyle = release ? css("sheet") : colour;
       g.fill();
-      g.strokeStyle = release ? css('text-2') : colour;
+      g.strokeStyle = release ? css("text-2") : colour;
       g.lineWidth = 1.6;
       g.stroke();
     }

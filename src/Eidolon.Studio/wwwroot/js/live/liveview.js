@@ -1,39 +1,43 @@
-import * as THREE from 'three';
-import { Stage } from '../stage/stage.js';
-import { Figure } from '../stage/figure.js';
-import { FrameSamples } from '../stage/samples.js';
-import { Cameras } from './cameras.js';
-import { Props } from './props.js';
-import { connection } from './connection.js';
+import * as THREE from "three";
+import { Stage } from "../stage/stage.js";
+import { Figure } from "../stage/figure.js";
+import { FrameSamples } from "../stage/samples.js";
+import { Cameras } from "./cameras.js";
+import { Props } from "./props.js";
+import { connection } from "./connection.js";
 
-const bodySize = 256, propNames = 16384;
+const bodySize = 256,
+  propNames = 16384;
 
 // The Stage while it happens: points with the names they have now, figures, props, cameras, coverage and rays.
 export class LiveView {
   constructor(element) {
     this.stage = new Stage(element, null);
-    this.shown = 'markers';
+    this.shown = "markers";
     this.rays = false;
     this.marks = null;
-    connection.on('frame', (points, marks, figures, props) => {
+    connection.on("frame", (points, marks, figures, props) => {
       this.frame(points, marks, figures, props);
       // The next frame is asked for once this one is drawn; a hidden page asks for none.
-      requestAnimationFrame(() => connection.send('Seen').catch(() => {}));
+      requestAnimationFrame(() => connection.send("Seen").catch(() => {}));
     });
-    document.addEventListener('e-theme', () => this.cameras?.paint(this.stage.palette));
+    document.addEventListener("e-theme", () => this.cameras?.paint(this.stage.palette));
   }
 
   async load() {
     this.loaded = false;
-    const scene = await (await fetch('/api/live/scene')).json();
+    const scene = await (await fetch("/api/live/scene")).json();
     const stage = this.stage;
     this.slots = scene.slots;
     this.scene = scene;
-    this.info = Array.from({ length: scene.slots }, (_, i) => ({ name: `Dot ${i + 1}`, side: 'N', named: false }));
+    this.info = Array.from({ length: scene.slots }, (_, i) => ({ name: `Dot ${i + 1}`, side: "N", named: false }));
     this.links = scene.bodies.flatMap((b, n) => b.links.map(([a, c]) => [n * bodySize + a, n * bodySize + c]));
     stage.setMarkers(this.info, this.links, new FrameSamples(new Float32Array(scene.slots * 3).fill(NaN), scene.slots));
     stage.markers.links = this.links.map(() => null);
-    for (const f of stage.figures) { stage.content.remove(f.group); f.tag?.remove(); }
+    for (const f of stage.figures) {
+      stage.content.remove(f.group);
+      f.tag?.remove();
+    }
     stage.figures = [];
     this.figures = [];
     for (const b of scene.bodies) {
@@ -58,8 +62,8 @@ export class LiveView {
 
   show(kind) {
     this.shown = kind;
-    for (const f of this.figures ?? []) f.mode(kind === 'both' ? 'ghost' : 'body');
-    if (this.stage.markers) this.stage.markers.shown = { dots: kind !== 'figures', links: kind !== 'figures' };
+    for (const f of this.figures ?? []) f.mode(kind === "both" ? "ghost" : "body");
+    if (this.stage.markers) this.stage.markers.shown = { dots: kind !== "figures", links: kind !== "figures" };
     this.stage.dirty = true;
   }
 
@@ -74,7 +78,7 @@ export class LiveView {
     const floats = new Float32Array(figures.slice().buffer);
     let at = 0;
     for (const f of this.figures) {
-      const found = floats[at] === 1 && this.shown !== 'markers';
+      const found = floats[at] === 1 && this.shown !== "markers";
       f.tagged = floats[at] === 1;
       if (f.tagged) f.data.set(floats.subarray(at + 1, at + 1 + f.stride));
       f.group.visible = found;
@@ -88,7 +92,7 @@ export class LiveView {
 
   // The view of a camera that is tied to a prop: it looks along the prop's +Z.
   lookThrough() {
-    const item = this.through && this.props.items.find(p => p.name === this.through);
+    const item = this.through && this.props.items.find((p) => p.name === this.through);
     if (!item?.group.visible) return;
     const { camera, controls } = this.stage;
     camera.position.copy(item.group.position);
@@ -100,7 +104,8 @@ export class LiveView {
     let changed = false;
     const slotOf = new Map();
     for (let i = 0; i < this.slots; i++) {
-      const mark = marks[i * 2], info = this.info[i];
+      const mark = marks[i * 2],
+        info = this.info[i];
       if (mark >= 0) slotOf.set(mark, i);
       if (info.mark === mark) continue;
       changed = true;
@@ -108,17 +113,22 @@ export class LiveView {
       const marker = mark >= 0 && mark < propNames ? this.scene.bodies[mark >> 8]?.markers[mark & 255] : null;
       const prop = mark >= propNames ? this.scene.props[(mark - propNames) >> 6] : null;
       info.named = !!(marker || prop);
-      info.side = marker ? marker.side : prop ? 'C' : 'N';
+      info.side = marker ? marker.side : prop ? "C" : "N";
       info.name = marker ? marker.name : prop ? `${prop.name} ${((mark - propNames) & 63) + 1}` : `Dot ${i + 1}`;
     }
     if (!changed) return;
     const m = this.stage.markers;
-    m.links = this.links.map(([a, b]) => slotOf.has(a) && slotOf.has(b) ? [slotOf.get(a), slotOf.get(b), m.usual?.get(a * 65536 + b) ?? this.usual(slotOf.get(a), slotOf.get(b))] : null);
+    m.links = this.links.map(([a, b]) =>
+      slotOf.has(a) && slotOf.has(b)
+        ? [slotOf.get(a), slotOf.get(b), m.usual?.get(a * 65536 + b) ?? this.usual(slotOf.get(a), slotOf.get(b))]
+        : null,
+    );
     m.recolour();
   }
 
   usual(i, j) {
-    const a = this.stage.markers.at(0, i, new THREE.Vector3()), b = this.stage.markers.at(0, j, new THREE.Vector3());
+    const a = this.stage.markers.at(0, i, new THREE.Vector3()),
+      b = this.stage.markers.at(0, j, new THREE.Vector3());
     return a.distanceTo(b);
   }
 }

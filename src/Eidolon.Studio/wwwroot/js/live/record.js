@@ -1,151 +1,228 @@
-import { onKey, toast } from '../app.js';
-import { connection, onStatus, begin, command } from './connection.js';
-import { LiveView } from './liveview.js';
-import { Rack } from './rack.js';
-import { showChecks } from './checks.js';
-import { WitnessPicture } from './witness.js';
+import { onKey, toast } from "../app.js";
+import { connection, onStatus, begin, command } from "./connection.js";
+import { LiveView } from "./liveview.js";
+import { Rack } from "./rack.js";
+import { showChecks } from "./checks.js";
+import { WitnessPicture } from "./witness.js";
 
-const $ = id => document.getElementById(id);
-const main = $('main');
-const view = new LiveView(document.querySelector('.e-stage'));
+const $ = (id) => document.getElementById(id);
+const main = $("main");
+const view = new LiveView(document.querySelector(".e-stage"));
 const stage = view.stage;
 stage.camera.position.set(3.9, 2.9, 5.6);
 stage.controls.target.set(-0.1, 0.95, -0.2);
 stage.controls.update();
 window.eidolon = { stage, view };
-const rack = new Rack(document.querySelector('.e-devices'));
-const witness = new WitnessPicture($('witness'));
-let state = 'Ready', takeId = 0;
-main.dataset.meta = $('head-meta').textContent;
+const rack = new Rack(document.querySelector(".e-devices"));
+const witness = new WitnessPicture($("witness"));
+let state = "Ready",
+  takeId = 0;
+main.dataset.meta = $("head-meta").textContent;
 onStatus(show);
 
 function show(s) {
   state = s.state;
-  const v = s.view, of = v.bodies.reduce((n, b) => n + (b.found ? b.of : 0), 0), seen = v.bodies.reduce((n, b) => n + b.seen, 0);
-  $('live-count').textContent = v.points;
-  $('live-who').textContent = ['markers', v.bodies.filter(b => b.found).map(b => b.name), v.props.filter(p => p.trusted).map(p => p.name.toLowerCase())].flat().join(', ').replace('markers, ', 'markers of ');
-  $('m-seen').textContent = of ? seen : v.points;
-  $('m-of').textContent = of ? `/${of}` : '';
-  $('m-noise').textContent = v.noisePixels ? v.noisePixels.toFixed(2) : '–';
-  $('m-behind').textContent = s.behindMilliseconds.toFixed(1);
-  $('m-behind').title = `99 of 100 frames within ${s.behindMost.toFixed(1)} ms; ${s.leftOut} frames left out of the live view`;
-  $('m-write').textContent = s.writeMegabytesPerSecond.toFixed(1);
+  const v = s.view,
+    of = v.bodies.reduce((n, b) => n + (b.found ? b.of : 0), 0),
+    seen = v.bodies.reduce((n, b) => n + b.seen, 0);
+  $("live-count").textContent = v.points;
+  $("live-who").textContent = [
+    "markers",
+    v.bodies.filter((b) => b.found).map((b) => b.name),
+    v.props.filter((p) => p.trusted).map((p) => p.name.toLowerCase()),
+  ]
+    .flat()
+    .join(", ")
+    .replace("markers, ", "markers of ");
+  $("m-seen").textContent = of ? seen : v.points;
+  $("m-of").textContent = of ? `/${of}` : "";
+  $("m-noise").textContent = v.noisePixels ? v.noisePixels.toFixed(2) : "–";
+  $("m-behind").textContent = s.behindMilliseconds.toFixed(1);
+  $("m-behind").title = `99 of 100 frames within ${s.behindMost.toFixed(1)} ms; ${s.leftOut} frames left out of the live view`;
+  $("m-write").textContent = s.writeMegabytesPerSecond.toFixed(1);
   rack.show(s.devices);
   witness.show(s.devices);
   view.cameras?.mark(v.cameras);
-  showChecks($('checks'), $('check-tally'), brief(s.checks));
+  showChecks($("checks"), $("check-tally"), brief(s.checks));
   hidden(v, of, seen);
   states(s);
 }
 
 // The suit's three holds are one line here; its own page shows them all.
 function brief(checks) {
-  const holds = checks.filter(c => c.key.startsWith('suit-')), bad = holds.find(c => c.state === 'again');
+  const holds = checks.filter((c) => c.key.startsWith("suit-")),
+    bad = holds.find((c) => c.state === "again");
   if (!holds.length) return checks;
-  const good = holds.filter(c => c.state === 'good').length;
-  const one = { key: 'suit', name: 'Suit held still', state: bad ? 'again' : good === holds.length ? 'good' : 'wait', value: `${good} of ${holds.length}`, reason: bad?.reason ?? '' };
-  return checks.flatMap(c => c === holds[0] ? [one] : c.key.startsWith('suit-') ? [] : [c]);
+  const good = holds.filter((c) => c.state === "good").length;
+  const one = {
+    key: "suit",
+    name: "Suit held still",
+    state: bad ? "again" : good === holds.length ? "good" : "wait",
+    value: `${good} of ${holds.length}`,
+    reason: bad?.reason ?? "",
+  };
+  return checks.flatMap((c) => (c === holds[0] ? [one] : c.key.startsWith("suit-") ? [] : [c]));
 }
 
 function hidden(v, of, seen) {
-  $('hidden-tally').textContent = of ? `${of - seen} of ${of}` : '';
-  for (const figure of document.querySelectorAll('[data-body]')) {
-    const b = v.bodies.find(x => x.name === figure.dataset.body);
+  $("hidden-tally").textContent = of ? `${of - seen} of ${of}` : "";
+  for (const figure of document.querySelectorAll("[data-body]")) {
+    const b = v.bodies.find((x) => x.name === figure.dataset.body);
     figure.hidden = !b;
     if (!b) continue;
-    figure.querySelector('[data-seen]').textContent = b.found ? `${b.seen}/${b.of}` : 'not found';
-    figure.querySelector('[data-words]').textContent = !b.found ? 'looking …' : b.hidden.length === 0 ? 'all seen' : b.hidden.slice(0, 3).join(', ') + (b.hidden.length > 3 ? ` and ${b.hidden.length - 3}` : '');
-    for (const part of figure.querySelectorAll('[data-part]')) part.classList.toggle('warm', b.hiddenParts.includes(part.dataset.part));
+    figure.querySelector("[data-seen]").textContent = b.found ? `${b.seen}/${b.of}` : "not found";
+    figure.querySelector("[data-words]").textContent = !b.found
+      ? "looking …"
+      : b.hidden.length === 0
+        ? "all seen"
+        : b.hidden.slice(0, 3).join(", ") + (b.hidden.length > 3 ? ` and ${b.hidden.length - 3}` : "");
+    for (const part of figure.querySelectorAll("[data-part]")) part.classList.toggle("warm", b.hiddenParts.includes(part.dataset.part));
   }
 }
 
 function states(s) {
-  [...$('states').children].forEach(c => c.classList.toggle('on', c.textContent === state));
-  const busy = state === 'Recording' || state === 'Pre-roll';
-  $('record').classList.toggle('on', busy);
-  $('record-word').textContent = state === 'Recording' ? `Stop · ${s.seconds.toFixed(1)} s` : state === 'Pre-roll' ? `${Math.ceil(s.seconds)} …` : 'Record';
-  $('record-hint').textContent = state === 'Recording' ? `${s.kept} of ${s.frames} frames are safe on disk` : state === 'Pre-roll' ? 'counting in' : 'Hold R one second, or click; then a count of three';
-  $('head-meta').textContent = state === 'Recording' ? `Recording ${s.seconds.toFixed(1)} s` : main.dataset.meta;
-  document.querySelector('.e-stage').classList.toggle('rec', state === 'Recording');
+  [...$("states").children].forEach((c) => c.classList.toggle("on", c.textContent === state));
+  const busy = state === "Recording" || state === "Pre-roll";
+  $("record").classList.toggle("on", busy);
+  $("record-word").textContent =
+    state === "Recording" ? `Stop · ${s.seconds.toFixed(1)} s` : state === "Pre-roll" ? `${Math.ceil(s.seconds)} …` : "Record";
+  $("record-hint").textContent =
+    state === "Recording"
+      ? `${s.kept} of ${s.frames} frames are safe on disk`
+      : state === "Pre-roll"
+        ? "counting in"
+        : "Hold R one second, or click; then a count of three";
+  $("head-meta").textContent = state === "Recording" ? `Recording ${s.seconds.toFixed(1)} s` : main.dataset.meta;
+  document.querySelector(".e-stage").classList.toggle("rec", state === "Recording");
 }
 
-const chosen = () => [...document.querySelectorAll('[data-performer][aria-pressed=true]')].map(b => b.dataset.performer);
-const props = () => [...document.querySelectorAll('[data-prop][aria-pressed=true]')].map(b => b.dataset.prop);
+const chosen = () => [...document.querySelectorAll("[data-performer][aria-pressed=true]")].map((b) => b.dataset.performer);
+const props = () => [...document.querySelectorAll("[data-prop][aria-pressed=true]")].map((b) => b.dataset.prop);
 
 async function toggle() {
-  $('record-error').textContent = '';
-  if (state === 'Recording' || state === 'Pre-roll') {
-    takeId = await connection.invoke('Stop');
+  $("record-error").textContent = "";
+  if (state === "Recording" || state === "Pre-roll") {
+    takeId = await connection.invoke("Stop");
     if (takeId) location.href = `/takes/${takeId}/label`;
     return;
   }
-  if (chosen().length === 0) { $('record-error').textContent = 'Choose who performs.'; return; }
-  const request = { DayId: Number(main.dataset.day), SetUp: $('setup').value.trim(), Number: Number($('number').value) || 0, Performer: chosen().join(', '), Scene: $('scene').value, Note: $('note').value, Props: props().join(', '), MarkerSet: $('set').value };
-  $('record-error').textContent = await command('Record', request);
+  if (chosen().length === 0) {
+    $("record-error").textContent = "Choose who performs.";
+    return;
+  }
+  const request = {
+    DayId: Number(main.dataset.day),
+    SetUp: $("setup").value.trim(),
+    Number: Number($("number").value) || 0,
+    Performer: chosen().join(", "),
+    Scene: $("scene").value,
+    Note: $("note").value,
+    Props: props().join(", "),
+    MarkerSet: $("set").value,
+  };
+  $("record-error").textContent = await command("Record", request);
 }
 
 async function track() {
-  const error = await command('Track', chosen(), $('part').value);
-  if (error) { $('record-error').textContent = error; return; }
+  const error = await command("Track", chosen(), $("part").value);
+  if (error) {
+    $("record-error").textContent = error;
+    return;
+  }
   await view.load();
 }
 
 async function perform() {
-  $('record-error').textContent = await command('Perform', $('scene').value, chosen()[0] ?? 'Ines');
+  $("record-error").textContent = await command("Perform", $("scene").value, chosen()[0] ?? "Ines");
 }
 
-$('record').addEventListener('click', toggle);
-const head = () => { $('head-number').textContent = String($('number').value).padStart(2, '0'); $('head-take').firstChild.textContent = $('setup').value; };
-const count = by => { $('number').value = Math.max(1, (Number($('number').value) || 1) + by); head(); };
-$('less').addEventListener('click', () => count(-1));
-$('more').addEventListener('click', () => count(1));
-$('setup').addEventListener('input', head);
-$('number').addEventListener('input', head);
-$('scene').addEventListener('change', perform);
-$('part').addEventListener('change', track);
-for (const chip of document.querySelectorAll('#performers [data-performer], #props [data-prop]')) {
-  chip.addEventListener('click', () => {
-    const on = chip.getAttribute('aria-pressed') !== 'true';
-    chip.setAttribute('aria-pressed', on);
-    chip.classList.toggle('on', on);
-    if (chip.dataset.performer) { track(); perform(); }
+$("record").addEventListener("click", toggle);
+const head = () => {
+  $("head-number").textContent = String($("number").value).padStart(2, "0");
+  $("head-take").firstChild.textContent = $("setup").value;
+};
+const count = (by) => {
+  $("number").value = Math.max(1, (Number($("number").value) || 1) + by);
+  head();
+};
+$("less").addEventListener("click", () => count(-1));
+$("more").addEventListener("click", () => count(1));
+$("setup").addEventListener("input", head);
+$("number").addEventListener("input", head);
+$("scene").addEventListener("change", perform);
+$("part").addEventListener("change", track);
+for (const chip of document.querySelectorAll("#performers [data-performer], #props [data-prop]")) {
+  chip.addEventListener("click", () => {
+    const on = chip.getAttribute("aria-pressed") !== "true";
+    chip.setAttribute("aria-pressed", on);
+    chip.classList.toggle("on", on);
+    if (chip.dataset.performer) {
+      track();
+      perform();
+    }
   });
 }
-const smoothing = () => { $('smooth-word').textContent = `${$('smooth').value} ms later`; connection.invoke('Smoothing', Number($('smooth').value)); };
-$('smooth').addEventListener('input', smoothing);
-for (const b of document.querySelectorAll('[data-show]')) {
-  b.addEventListener('click', () => {
-    document.querySelectorAll('[data-show]').forEach(x => { x.classList.toggle('on', x === b); x.setAttribute('aria-pressed', x === b); });
+const smoothing = () => {
+  $("smooth-word").textContent = `${$("smooth").value} ms later`;
+  connection.invoke("Smoothing", Number($("smooth").value));
+};
+$("smooth").addEventListener("input", smoothing);
+for (const b of document.querySelectorAll("[data-show]")) {
+  b.addEventListener("click", () => {
+    document.querySelectorAll("[data-show]").forEach((x) => {
+      x.classList.toggle("on", x === b);
+      x.setAttribute("aria-pressed", x === b);
+    });
     view.show(b.dataset.show);
   });
 }
-$('show-cover').addEventListener('change', e => view.cameras?.setCover(e.target.checked));
-$('show-rays').addEventListener('change', e => { view.rays = e.target.checked; });
+$("show-cover").addEventListener("change", (e) => view.cameras?.setCover(e.target.checked));
+$("show-rays").addEventListener("change", (e) => {
+  view.rays = e.target.checked;
+});
 
 async function circle(item) {
   const token = document.querySelector('meta[name="antiforgery"]').content;
-  const answer = await fetch(`/record?handler=Circle&take=${item.dataset.take}`, { method: 'POST', headers: { 'X-Antiforgery': token } });
+  const answer = await fetch(`/record?handler=Circle&take=${item.dataset.take}`, { method: "POST", headers: { "X-Antiforgery": token } });
   if (!answer.ok) return;
   const { circled } = await answer.json();
-  item.querySelector('.e-ring').className = `e-ring ${circled ? 'on' : 'maybe'}`;
-  item.querySelector('[data-circle]').setAttribute('aria-pressed', circled);
-  toast(`${item.querySelector('a').textContent} ${circled ? 'is circled' : 'is not circled any more'}`, () => circle(item));
+  item.querySelector(".e-ring").className = `e-ring ${circled ? "on" : "maybe"}`;
+  item.querySelector("[data-circle]").setAttribute("aria-pressed", circled);
+  toast(`${item.querySelector("a").textContent} ${circled ? "is circled" : "is not circled any more"}`, () => circle(item));
 }
-for (const item of document.querySelectorAll('#kept [data-take]')) item.querySelector('[data-circle]').addEventListener('click', () => circle(item));
+for (const item of document.querySelectorAll("#kept [data-take]"))
+  item.querySelector("[data-circle]").addEventListener("click", () => circle(item));
 
 let holding = 0;
-document.addEventListener('keydown', e => {
-  if (e.key.toLowerCase() === 'r' && !e.repeat && !e.target.closest('input, textarea, select')) { $('record').classList.add('holding'); holding = setTimeout(toggle, 1000); }
+document.addEventListener("keydown", (e) => {
+  if (e.key.toLowerCase() === "r" && !e.repeat && !e.target.closest("input, textarea, select")) {
+    $("record").classList.add("holding");
+    holding = setTimeout(toggle, 1000);
+  }
 });
-document.addEventListener('keyup', e => { if (e.key.toLowerCase() === 'r') { clearTimeout(holding); $('record').classList.remove('holding'); } });
-const follow = on => { stage.setFollow(on); $('follow').classList.toggle('on', on); $('stay').classList.toggle('on', !on); $('follow').setAttribute('aria-pressed', on); $('stay').setAttribute('aria-pressed', !on); };
-$('follow').addEventListener('click', () => follow(true));
-$('stay').addEventListener('click', () => follow(false));
-onKey('F', () => follow(!stage.follow));
-onKey('V', () => stage.view(1));
-onKey('O', () => { const last = document.querySelector('#kept [data-take]'); if (last) circle(last); });
+document.addEventListener("keyup", (e) => {
+  if (e.key.toLowerCase() === "r") {
+    clearTimeout(holding);
+    $("record").classList.remove("holding");
+  }
+});
+const follow = (on) => {
+  stage.setFollow(on);
+  $("follow").classList.toggle("on", on);
+  $("stay").classList.toggle("on", !on);
+  $("follow").setAttribute("aria-pressed", on);
+  $("stay").setAttribute("aria-pressed", !on);
+};
+$("follow").addEventListener("click", () => follow(true));
+$("stay").addEventListener("click", () => follow(false));
+onKey("F", () => follow(!stage.follow));
+onKey("V", () => stage.view(1));
+onKey("O", () => {
+  const last = document.querySelector("#kept [data-take]");
+  if (last) circle(last);
+});
 follow(stage.follow);
 await begin(show);
 await perform();
 await track();
-document.body.dataset.ready = 'true';
+document.body.dataset.ready = "true";

@@ -9,7 +9,7 @@ export class Clock extends EventTarget {
     this.playing = false;
     this.inPoint = 0;
     this.outPoint = this.count - 1;
-    const kept = Number(sessionStorage.getItem(key + ':frame'));
+    const kept = Number(sessionStorage.getItem(key + ":frame"));
     this.frame = Number.isFinite(kept) ? Math.min(Math.max(0, kept), this.count - 1) : 0;
     this._exact = this.frame;
     this._last = 0;
@@ -20,20 +20,40 @@ export class Clock extends EventTarget {
     this._exact = f;
     if (f !== this.frame) {
       this.frame = f;
-      sessionStorage.setItem(this.key + ':frame', f);
-      this.dispatchEvent(new Event('frame'));
+      sessionStorage.setItem(this.key + ":frame", f);
+      this.dispatchEvent(new Event("frame"));
     }
   }
 
-  step(by) { this.pause(); this.set(this.frame + by); }
+  step(by) {
+    this.pause();
+    this.set(this.frame + by);
+  }
 
-  play() { if (!this.playing) { this.playing = true; this._last = performance.now(); this.dispatchEvent(new Event('state')); } }
+  play() {
+    if (!this.playing) {
+      this.playing = true;
+      this._last = performance.now();
+      this.dispatchEvent(new Event("state"));
+    }
+  }
 
-  pause() { if (this.playing) { this.playing = false; this.dispatchEvent(new Event('state')); } }
+  pause() {
+    if (this.playing) {
+      this.playing = false;
+      this.dispatchEvent(new Event("state"));
+    }
+  }
 
-  toggle() { this.playing ? this.pause() : this.play(); }
+  toggle() {
+    this.playing ? this.pause() : this.play();
+  }
 
-  range(a, b) { this.inPoint = Math.max(0, Math.min(a, b)); this.outPoint = Math.min(this.count - 1, Math.max(a, b)); this.dispatchEvent(new Event('range')); }
+  range(a, b) {
+    this.inPoint = Math.max(0, Math.min(a, b));
+    this.outPoint = Math.min(this.count - 1, Math.max(a, b));
+    this.dispatchEvent(new Event("range"));
+  }
 
   // Called once a drawn frame: time runs at the take's own rate whatever the display's is.
   tick(now) {
@@ -48,8 +68,8 @@ export class Clock extends EventTarget {
     const f = Math.floor(next);
     if (f !== this.frame) {
       this.frame = f;
-      sessionStorage.setItem(this.key + ':frame', f);
-      this.dispatchEvent(new Event('frame'));
+      sessionStorage.setItem(this.key + ":frame", f);
+      this.dispatchEvent(new Event("frame"));
     }
   }
 }

@@ -1,5 +1,5 @@
-import * as THREE from 'three';
-import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import * as THREE from "three";
+import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 
 const loader = new GLTFLoader();
 
@@ -16,51 +16,68 @@ export class Figure {
     this.stride = 3 + 4 * info.joints.length;
     this.group = new THREE.Group();
     this.group.add(root);
-    this.bones = info.joints.map(j => root.getObjectByName(THREE.PropertyBinding.sanitizeNodeName(j.name)) ?? new THREE.Object3D());
+    this.bones = info.joints.map((j) => root.getObjectByName(THREE.PropertyBinding.sanitizeNodeName(j.name)) ?? new THREE.Object3D());
     this.skins = [];
-    root.traverse(o => { if (o.isSkinnedMesh) this.skins.push(o); });
+    root.traverse((o) => {
+      if (o.isSkinnedMesh) this.skins.push(o);
+    });
     for (const s of this.skins) {
       s.frustumCulled = false;
       s.castShadow = true;
       this.tint(s, palette);
     }
     const pairs = [];
-    info.joints.forEach((j, i) => { if (j.parent >= 0 && j.role !== 'Root' && info.joints[j.parent].role !== 'Root') pairs.push([j.parent, i]); });
+    info.joints.forEach((j, i) => {
+      if (j.parent >= 0 && j.role !== "Root" && info.joints[j.parent].role !== "Root") pairs.push([j.parent, i]);
+    });
     this.pairs = pairs;
-    this.lines = new THREE.LineSegments(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ vertexColors: true, depthTest: false, transparent: true, toneMapped: false }));
-    this.lines.geometry.setAttribute('position', new THREE.Float32BufferAttribute(new Float32Array(pairs.length * 6), 3));
-    this.lines.geometry.setAttribute('color', new THREE.Float32BufferAttribute(new Float32Array(pairs.length * 6), 3));
+    this.lines = new THREE.LineSegments(
+      new THREE.BufferGeometry(),
+      new THREE.LineBasicMaterial({ vertexColors: true, depthTest: false, transparent: true, toneMapped: false }),
+    );
+    this.lines.geometry.setAttribute("position", new THREE.Float32BufferAttribute(new Float32Array(pairs.length * 6), 3));
+    this.lines.geometry.setAttribute("color", new THREE.Float32BufferAttribute(new Float32Array(pairs.length * 6), 3));
     this.lines.frustumCulled = false;
     this.lines.renderOrder = 3;
-    this.knots = new THREE.Points(new THREE.BufferGeometry(), new THREE.PointsMaterial({ color: palette.text, size: 5, sizeAttenuation: false, depthTest: false, transparent: true }));
-    this.knots.geometry.setAttribute('position', new THREE.Float32BufferAttribute(new Float32Array(info.joints.length * 3), 3));
+    this.knots = new THREE.Points(
+      new THREE.BufferGeometry(),
+      new THREE.PointsMaterial({ color: palette.text, size: 5, sizeAttenuation: false, depthTest: false, transparent: true }),
+    );
+    this.knots.geometry.setAttribute("position", new THREE.Float32BufferAttribute(new Float32Array(info.joints.length * 3), 3));
     this.knots.frustumCulled = false;
     this.knots.renderOrder = 4;
     this.group.add(this.lines, this.knots);
     this.palette = palette;
     this.colourBones();
-    this.mode('body');
+    this.mode("body");
   }
 
   // The side of the heaviest joint tints each vertex: left, right and centre are told apart at any distance.
   tint(mesh, palette) {
-    const sides = this.info.joints.map(j => j.side);
+    const sides = this.info.joints.map((j) => j.side);
     const names = new Map(this.info.joints.map((j, i) => [THREE.PropertyBinding.sanitizeNodeName(j.name), sides[i]]));
-    const bySkinBone = mesh.skeleton.bones.map(b => names.get(b.name) ?? 'C');
+    const bySkinBone = mesh.skeleton.bones.map((b) => names.get(b.name) ?? "C");
     const { skinIndex, skinWeight, color, position } = mesh.geometry.attributes;
-    const colours = new Float32Array(position.count * 3), c = new THREE.Color(), own = new THREE.Color();
+    const colours = new Float32Array(position.count * 3),
+      c = new THREE.Color(),
+      own = new THREE.Color();
     for (let i = 0; i < position.count; i++) {
       c.setRGB(0, 0, 0);
       for (let k = 0; k < 4; k++) {
         const w = skinWeight.getComponent(i, k);
-        if (w > 0) { own.copy(palette[bySkinBone[skinIndex.getComponent(i, k)]]); c.r += own.r * w; c.g += own.g * w; c.b += own.b * w; }
+        if (w > 0) {
+          own.copy(palette[bySkinBone[skinIndex.getComponent(i, k)]]);
+          c.r += own.r * w;
+          c.g += own.g * w;
+          c.b += own.b * w;
+        }
       }
       // The character's own light and dark stays visible as a shade of its side.
       const shade = color ? 0.52 + 0.62 * Math.min(1, (color.getX(i) + color.getY(i) + color.getZ(i)) / 1.6) : 1;
       colours.set([c.r * shade, c.g * shade, c.b * shade], i * 3);
     }
     mesh.geometry = mesh.geometry.clone();
-    mesh.geometry.setAttribute('color', new THREE.BufferAttribute(colours, 3));
+    mesh.geometry.setAttribute("color", new THREE.BufferAttribute(colours, 3));
     mesh.material = new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.78, metalness: 0 });
   }
 
@@ -75,19 +92,21 @@ export class Figure {
 
   mode(kind) {
     this.kind = kind;
-    const see = kind === 'both' || kind === 'ghost';
+    const see = kind === "both" || kind === "ghost";
     for (const s of this.skins) {
-      s.visible = kind !== 'bones';
+      s.visible = kind !== "bones";
       s.material.transparent = see;
-      s.material.opacity = kind === 'ghost' ? 0.28 : see ? 0.5 : 1;
+      s.material.opacity = kind === "ghost" ? 0.28 : see ? 0.5 : 1;
       s.material.depthWrite = !see;
-      s.castShadow = kind !== 'ghost';
+      s.castShadow = kind !== "ghost";
     }
-    this.lines.visible = this.knots.visible = kind === 'bones' || kind === 'both';
+    this.lines.visible = this.knots.visible = kind === "bones" || kind === "both";
   }
 
   update(frame) {
-    const f = Math.min(frame, this.info.frames - 1), at = f * this.stride, d = this.data;
+    const f = Math.min(frame, this.info.frames - 1),
+      at = f * this.stride,
+      d = this.data;
     for (let j = 0; j < this.bones.length; j++) {
       const k = at + 3 + j * 4;
       this.bones[j].quaternion.set(d[k], d[k + 1], d[k + 2], d[k + 3]);
@@ -98,14 +117,18 @@ export class Figure {
   }
 
   updateBones() {
-    const pos = this.lines.geometry.attributes.position.array, dots = this.knots.geometry.attributes.position.array, v = new THREE.Vector3();
+    const pos = this.lines.geometry.attributes.position.array,
+      dots = this.knots.geometry.attributes.position.array,
+      v = new THREE.Vector3();
     const inverse = this.group.matrixWorld.clone().invert();
-    const places = this.bones.map(b => b.getWorldPosition(v).applyMatrix4(inverse).toArray());
+    const places = this.bones.map((b) => b.getWorldPosition(v).applyMatrix4(inverse).toArray());
     this.pairs.forEach(([a, b], k) => pos.set([...places[a], ...places[b]], k * 6));
     places.forEach((p, i) => dots.set(p, i * 3));
     this.lines.geometry.attributes.position.needsUpdate = true;
     this.knots.geometry.attributes.position.needsUpdate = true;
   }
 
-  hips(out) { return this.bones[this.info.pelvis].getWorldPosition(out); }
+  hips(out) {
+    return this.bones[this.info.pelvis].getWorldPosition(out);
+  }
 }

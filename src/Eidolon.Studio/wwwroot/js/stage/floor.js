@@ -1,4 +1,4 @@
-import * as THREE from 'three';
+import * as THREE from "three";
 
 // Sky, floor with one-metre squares that fade away, and the edge of the capture volume with its measures.
 export class Floor {
@@ -27,12 +27,20 @@ export class Floor {
     this.group.add(ground);
     const points = [];
     for (let i = -12; i <= 12; i++) points.push(i, 0, -12, i, 0, 12, -12, 0, i, 12, 0, i);
-    const grid = new THREE.LineSegments(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3)),
-      new THREE.LineBasicMaterial({ color: p.line, transparent: true, opacity: 0.28 }));
+    const grid = new THREE.LineSegments(
+      new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3)),
+      new THREE.LineBasicMaterial({ color: p.line, transparent: true, opacity: 0.28 }),
+    );
     this.group.add(grid);
-    const x = volume.x / 2, z = volume.z / 2;
-    const edge = new THREE.LineLoop(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute([-x, 0.002, -z, x, 0.002, -z, x, 0.002, z, -x, 0.002, z], 3)),
-      new THREE.LineBasicMaterial({ color: p.text, transparent: true, opacity: 0.55 }));
+    const x = volume.x / 2,
+      z = volume.z / 2;
+    const edge = new THREE.LineLoop(
+      new THREE.BufferGeometry().setAttribute(
+        "position",
+        new THREE.Float32BufferAttribute([-x, 0.002, -z, x, 0.002, -z, x, 0.002, z, -x, 0.002, z], 3),
+      ),
+      new THREE.LineBasicMaterial({ color: p.text, transparent: true, opacity: 0.55 }),
+    );
     this.group.add(edge);
     const light = new THREE.HemisphereLight(p.dark ? 0xcfc4ff : 0xffffff, p.dark ? 0x4a3a52 : 0xb8a8a0, p.dark ? 1.5 : 1.9);
     this.group.add(light);

@@ -1,4 +1,4 @@
-import * as THREE from 'three';
+import * as THREE from "three";
 
 // Markers as dots, links as lines, one trail; positions are read straight from the take's samples.
 export class Markers {
@@ -19,19 +19,38 @@ export class Markers {
     this.dots.frustumCulled = false;
     this.dots.instanceMatrix.setUsage(THREE.DynamicDrawUsage);
     group.add(this.dots);
-    this.lines = new THREE.LineSegments(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ vertexColors: true, transparent: true, opacity: 0.75, toneMapped: false }));
-    this.lines.geometry.setAttribute('position', new THREE.Float32BufferAttribute(new Float32Array(Math.max(1, links.length) * 6), 3));
-    this.lines.geometry.setAttribute('color', new THREE.Float32BufferAttribute(new Float32Array(Math.max(1, links.length) * 6), 3));
+    this.lines = new THREE.LineSegments(
+      new THREE.BufferGeometry(),
+      new THREE.LineBasicMaterial({ vertexColors: true, transparent: true, opacity: 0.75, toneMapped: false }),
+    );
+    this.lines.geometry.setAttribute("position", new THREE.Float32BufferAttribute(new Float32Array(Math.max(1, links.length) * 6), 3));
+    this.lines.geometry.setAttribute("color", new THREE.Float32BufferAttribute(new Float32Array(Math.max(1, links.length) * 6), 3));
     this.lines.frustumCulled = false;
     group.add(this.lines);
-    this.trail = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ color: palette.text, transparent: true, opacity: 0.55 }));
+    this.trail = new THREE.Line(
+      new THREE.BufferGeometry(),
+      new THREE.LineBasicMaterial({ color: palette.text, transparent: true, opacity: 0.55 }),
+    );
     this.trail.frustumCulled = false;
     group.add(this.trail);
-    this.proposal = new THREE.Line(new THREE.BufferGeometry(), new THREE.LineDashedMaterial({ color: palette.accent, dashSize: 0.02, gapSize: 0.012 }));
+    this.proposal = new THREE.Line(
+      new THREE.BufferGeometry(),
+      new THREE.LineDashedMaterial({ color: palette.accent, dashSize: 0.02, gapSize: 0.012 }),
+    );
     this.proposal.frustumCulled = false;
     group.add(this.proposal);
     // The same dots in another state of the take, as small points: what a step has moved is seen at once.
-    this.ghosts = new THREE.Points(new THREE.BufferGeometry(), new THREE.PointsMaterial({ color: palette.must, size: 5, sizeAttenuation: false, transparent: true, opacity: 0.85, depthTest: false }));
+    this.ghosts = new THREE.Points(
+      new THREE.BufferGeometry(),
+      new THREE.PointsMaterial({
+        color: palette.must,
+        size: 5,
+        sizeAttenuation: false,
+        transparent: true,
+        opacity: 0.85,
+        depthTest: false,
+      }),
+    );
     this.ghosts.frustumCulled = false;
     group.add(this.ghosts);
     this._m = new THREE.Matrix4();
@@ -41,7 +60,7 @@ export class Markers {
   recolour() {
     const c = new THREE.Color();
     for (let i = 0; i < this.count; i++) {
-      c.copy(this.info[i].named ? this.palette[this.info[i].side] ?? this.palette.C : this.palette.N);
+      c.copy(this.info[i].named ? (this.palette[this.info[i].side] ?? this.palette.C) : this.palette.N);
       if (i === this.selected || this.also.includes(i)) c.copy(this.palette.accent);
       else if (i === this.hover) c.copy(this.palette.text);
       this.dots.setColorAt(i, c);
@@ -50,18 +69,31 @@ export class Markers {
   }
 
   at(frame, i, out) {
-    const d = this.samples.array(i), k = this.samples.offset(frame, i);
+    const d = this.samples.array(i),
+      k = this.samples.offset(frame, i);
     return out.set(d[k], d[k + 1], d[k + 2]);
   }
 
-  seen(frame, i) { return !Number.isNaN(this.samples.array(i)[this.samples.offset(frame, i)]); }
+  seen(frame, i) {
+    return !Number.isNaN(this.samples.array(i)[this.samples.offset(frame, i)]);
+  }
 
   update(frame) {
     const v = new THREE.Vector3();
     for (let i = 0; i < this.count; i++) {
       this.at(frame, i, v);
       const hidden = Number.isNaN(v.x) || !this.shown.dots;
-      const size = hidden ? 0 : i === this.selected ? 1.7 : this.also.includes(i) ? 1.5 : i === this.hover ? 1.5 : this.info[i].named ? 1 : 1.15;
+      const size = hidden
+        ? 0
+        : i === this.selected
+          ? 1.7
+          : this.also.includes(i)
+            ? 1.5
+            : i === this.hover
+              ? 1.5
+              : this.info[i].named
+                ? 1
+                : 1.15;
       this._m.makeScale(size, size, size);
       if (!hidden) this._m.setPosition(v.x, v.y, v.z);
       this.dots.setMatrixAt(i, this._m);
@@ -72,15 +104,24 @@ export class Markers {
   }
 
   updateLinks(frame) {
-    const pos = this.lines.geometry.attributes.position.array, col = this.lines.geometry.attributes.color.array;
-    const a = new THREE.Vector3(), b = new THREE.Vector3(), c = new THREE.Color();
+    const pos = this.lines.geometry.attributes.position.array,
+      col = this.lines.geometry.attributes.color.array;
+    const a = new THREE.Vector3(),
+      b = new THREE.Vector3(),
+      c = new THREE.Color();
     this.links.forEach((link, k) => {
-      if (!link) { pos.fill(0, k * 6, k * 6 + 6); return; }
+      if (!link) {
+        pos.fill(0, k * 6, k * 6 + 6);
+        return;
+      }
       const [i, j, usual] = link;
       this.at(frame, i, a);
       this.at(frame, j, b);
       const hidden = Number.isNaN(a.x + b.x) || !this.shown.links;
-      if (hidden) { pos.fill(0, k * 6, k * 6 + 6); return; }
+      if (hidden) {
+        pos.fill(0, k * 6, k * 6 + 6);
+        return;
+      }
       pos.set([a.x, a.y, a.z, b.x, b.y, b.z], k * 6);
       // A link that is far from its usual length says so in colour, from 8 mm on.
       const off = Math.abs(a.distanceTo(b) - usual);
@@ -91,26 +132,40 @@ export class Markers {
     this.lines.geometry.attributes.color.needsUpdate = true;
   }
 
-  dispose() { for (const o of [this.dots, this.lines, this.trail, this.proposal, this.ghosts]) { o.geometry.dispose(); o.material.dispose(); } this.dots.dispose(); }
+  dispose() {
+    for (const o of [this.dots, this.lines, this.trail, this.proposal, this.ghosts]) {
+      o.geometry.dispose();
+      o.material.dispose();
+    }
+    this.dots.dispose();
+  }
 
   // Another state's samples, by name: [marker here, its path there].
-  setRival(paths) { this.rival = paths; }
+  setRival(paths) {
+    this.rival = paths;
+  }
 
   updateGhosts(frame) {
     const points = [];
-    for (const [, path] of this.rival ?? []) if (!Number.isNaN(path[frame * 3])) points.push(path[frame * 3], path[frame * 3 + 1], path[frame * 3 + 2]);
+    for (const [, path] of this.rival ?? [])
+      if (!Number.isNaN(path[frame * 3])) points.push(path[frame * 3], path[frame * 3 + 1], path[frame * 3 + 2]);
     this.ghosts.visible = points.length > 0;
-    if (points.length) { this.ghosts.geometry.dispose(); this.ghosts.geometry = new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3)); }
+    if (points.length) {
+      this.ghosts.geometry.dispose();
+      this.ghosts.geometry = new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3));
+    }
   }
 
   // Every dot within a rectangle of the screen.
   within(frame, camera, box, width, height) {
-    const v = new THREE.Vector3(), found = [];
+    const v = new THREE.Vector3(),
+      found = [];
     for (let i = 0; i < this.count; i++) {
       this.at(frame, i, v);
       if (Number.isNaN(v.x)) continue;
       v.project(camera);
-      const x = (v.x + 1) / 2 * width, y = (1 - v.y) / 2 * height;
+      const x = ((v.x + 1) / 2) * width,
+        y = ((1 - v.y) / 2) * height;
       if (v.z <= 1 && x >= box.left && x <= box.right && y >= box.top && y <= box.bottom) found.push(i);
     }
     return found;
@@ -136,14 +191,20 @@ export class Markers {
   // The nearest dot to a place on the screen, within 14 pixels.
   pick(frame, camera, x, y, width, height) {
     const v = new THREE.Vector3();
-    let best = -1, bestDistance = 14 * 14;
+    let best = -1,
+      bestDistance = 14 * 14;
     for (let i = 0; i < this.count; i++) {
       this.at(frame, i, v);
       if (Number.isNaN(v.x)) continue;
       v.project(camera);
       if (v.z > 1) continue;
-      const dx = (v.x + 1) / 2 * width - x, dy = (1 - v.y) / 2 * height - y, d = dx * dx + dy * dy;
-      if (d < bestDistance) { best = i; bestDistance = d; }
+      const dx = ((v.x + 1) / 2) * width - x,
+        dy = ((1 - v.y) / 2) * height - y,
+        d = dx * dx + dy * dy;
+      if (d < bestDistance) {
+        best = i;
+        bestDistance = d;
+      }
     }
     return best;
   }

@@ -1,12 +1,24 @@
-import { Color } from 'three';
+import { Color } from "three";
 
 // Colours come from the tokens; the Stage reads them again when the theme changes.
 export function palette() {
   const style = getComputedStyle(document.documentElement);
-  const read = name => new Color(style.getPropertyValue('--e-' + name).trim());
+  const read = (name) => new Color(style.getPropertyValue("--e-" + name).trim());
   return {
-    sky: read('stage-sky'), glow: read('stage-glow'), floor: read('stage-floor'), near: read('stage-near'), line: read('stage-line'), shadow: read('stage-shadow'),
-    L: read('left'), R: read('right'), C: read('centre'), N: read('text-3'), text: read('text'), accent: read('accent'), must: read('must'), look: read('look'),
-    dark: document.documentElement.dataset.bsTheme !== 'light',
+    sky: read("stage-sky"),
+    glow: read("stage-glow"),
+    floor: read("stage-floor"),
+    near: read("stage-near"),
+    line: read("stage-line"),
+    shadow: read("stage-shadow"),
+    L: read("left"),
+    R: read("right"),
+    C: read("centre"),
+    N: read("text-3"),
+    text: read("text"),
+    accent: read("accent"),
+    must: read("must"),
+    look: read("look"),
+    dark: document.documentElement.dataset.bsTheme !== "light",
   };
 }

@@ -2,11 +2,18 @@
 
 // One frame after the other in one array: what a live view is sent.
 export class FrameSamples {
-  constructor(data, count) { this.data = data; this.count = count; }
+  constructor(data, count) {
+    this.data = data;
+    this.count = count;
+  }
 
-  array() { return this.data; }
+  array() {
+    return this.data;
+  }
 
-  offset(frame, marker) { return (frame * this.count + marker) * 3; }
+  offset(frame, marker) {
+    return (frame * this.count + marker) * 3;
+  }
 }
 
 // A column for each marker, so that an edit touches only what it changes and a long take can arrive in pieces.
@@ -16,15 +23,22 @@ export class TakeSamples {
     this.columns = Array.from({ length: count }, () => new Float32Array(frames * 3).fill(NaN));
   }
 
-  get count() { return this.columns.length; }
+  get count() {
+    return this.columns.length;
+  }
 
-  array(marker) { return this.columns[marker]; }
+  array(marker) {
+    return this.columns[marker];
+  }
 
-  offset(frame) { return frame * 3; }
+  offset(frame) {
+    return frame * 3;
+  }
 
   // Frames as they are sent, from one on.
   load(from, flat) {
-    const n = this.count, frames = flat.length / (3 * Math.max(1, n));
+    const n = this.count,
+      frames = flat.length / (3 * Math.max(1, n));
     for (let m = 0; m < n; m++) {
       const column = this.columns[m];
       for (let f = 0, at = m * 3, to = from * 3; f < frames; f++, at += n * 3, to += 3) {
@@ -37,12 +51,17 @@ export class TakeSamples {
 
   // What /patch sends: the source of each column, then runs of samples. Columns that are not touched are shared with this state.
   patched(buffer) {
-    const head = new Int32Array(buffer, 0, 2), sources = new Int32Array(buffer, 8, head[0]), next = new TakeSamples(0, this.frames);
-    next.columns = Array.from(sources, s => s >= 0 ? this.columns[s] : new Float32Array(this.frames * 3).fill(NaN));
+    const head = new Int32Array(buffer, 0, 2),
+      sources = new Int32Array(buffer, 8, head[0]),
+      next = new TakeSamples(0, this.frames);
+    next.columns = Array.from(sources, (s) => (s >= 0 ? this.columns[s] : new Float32Array(this.frames * 3).fill(NaN)));
     const own = new Set();
     for (let k = 0, at = 8 + 4 * head[0]; k < head[1]; k++) {
       const [column, start, length] = new Int32Array(buffer, at, 3);
-      if (!own.has(column)) { own.add(column); next.columns[column] = next.columns[column].slice(); }
+      if (!own.has(column)) {
+        own.add(column);
+        next.columns[column] = next.columns[column].slice();
+      }
       next.columns[column].set(new Float32Array(buffer, at + 12, length * 3), start * 3);
       at += 12 + length * 12;
     }

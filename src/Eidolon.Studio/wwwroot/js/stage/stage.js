@@ -1,16 +1,16 @@
-import * as THREE from 'three';
-import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
-import { Floor } from './floor.js';
-import { Markers } from './markers.js';
-import { Figure } from './figure.js';
-import { palette } from './palette.js';
+import * as THREE from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { Floor } from "./floor.js";
+import { Markers } from "./markers.js";
+import { Figure } from "./figure.js";
+import { palette } from "./palette.js";
 
 // The Stage: the same on every page. It draws what it is given and says what was pointed at.
 export class Stage extends EventTarget {
   constructor(element, clock) {
     super();
     this.element = element;
-    this.canvas = element.querySelector('canvas.stage');
+    this.canvas = element.querySelector("canvas.stage");
     this.clock = clock;
     this.palette = palette();
     this.renderer = new THREE.WebGLRenderer({ canvas: this.canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
@@ -23,33 +23,43 @@ export class Stage extends EventTarget {
     this.controls.maxPolarAngle = Math.PI * 0.52;
     this.controls.minDistance = 0.6;
     this.controls.maxDistance = 22;
-    this.controls.addEventListener('change', () => this.keepView());
+    this.controls.addEventListener("change", () => this.keepView());
     this.floor = new Floor(this.scene);
     this.floor.paint(this.palette);
     this.figures = [];
     this.markers = null;
     this.content = new THREE.Group();
     this.scene.add(this.content);
-    this.labels = element.querySelector('.labels');
-    this.follow = sessionStorage.getItem('stage:follow') !== '0';
+    this.labels = element.querySelector(".labels");
+    this.follow = sessionStorage.getItem("stage:follow") !== "0";
     this.trailOf = -1;
     this.dirty = true;
-    this.canvas.addEventListener('pointermove', e => this.onMove(e));
-    this.canvas.addEventListener('pointerdown', e => { this._down = [e.offsetX, e.offsetY]; });
-    this.canvas.addEventListener('click', e => this.onClick(e));
+    this.canvas.addEventListener("pointermove", (e) => this.onMove(e));
+    this.canvas.addEventListener("pointerdown", (e) => {
+      this._down = [e.offsetX, e.offsetY];
+    });
+    this.canvas.addEventListener("click", (e) => this.onClick(e));
     this.boxing();
     new ResizeObserver(() => this.resize()).observe(element);
-    document.addEventListener('e-theme', () => this.repaint());
-    clock?.addEventListener('frame', () => { this.dirty = true; });
+    document.addEventListener("e-theme", () => this.repaint());
+    clock?.addEventListener("frame", () => {
+      this.dirty = true;
+    });
     this.resize();
     this.restoreView();
-    const loop = now => { this.draw(now); requestAnimationFrame(loop); };
+    const loop = (now) => {
+      this.draw(now);
+      requestAnimationFrame(loop);
+    };
     requestAnimationFrame(loop);
   }
 
   setMarkers(info, links, samples) {
     const old = this.markers;
-    if (old) { this.content.remove(this.markerGroup); old.dispose(); }
+    if (old) {
+      this.content.remove(this.markerGroup);
+      old.dispose();
+    }
     this.markerGroup = new THREE.Group();
     this.content.add(this.markerGroup);
     this.markers = new Markers(this.markerGroup, info, links, samples, this.palette);
@@ -67,9 +77,9 @@ export class Stage extends EventTarget {
   }
 
   addTag(figure) {
-    const tag = document.createElement('div');
-    tag.className = 'e-tag';
-    tag.textContent = figure.info.kind === 'performer' ? `${figure.info.name}, performer` : figure.info.name;
+    const tag = document.createElement("div");
+    tag.className = "e-tag";
+    tag.textContent = figure.info.kind === "performer" ? `${figure.info.name}, performer` : figure.info.name;
     this.labels?.append(tag);
     figure.tag = tag;
   }
@@ -77,8 +87,16 @@ export class Stage extends EventTarget {
   repaint() {
     this.palette = palette();
     this.floor.paint(this.palette);
-    if (this.markers) { this.markers.palette = this.palette; this.markers.recolour(); }
-    for (const f of this.figures) { f.palette = this.palette; f.skins.forEach(s => f.tint(s, this.palette)); f.colourBones(); f.mode(f.kind); }
+    if (this.markers) {
+      this.markers.palette = this.palette;
+      this.markers.recolour();
+    }
+    for (const f of this.figures) {
+      f.palette = this.palette;
+      f.skins.forEach((s) => f.tint(s, this.palette));
+      f.colourBones();
+      f.mode(f.kind);
+    }
     this.dirty = true;
   }
 
@@ -101,10 +119,13 @@ export class Stage extends EventTarget {
     this.floor.ground(!camera);
     this.camera.fov = 36;
     if (camera) {
-      const r = camera.rotation, t = camera.translation;
+      const r = camera.rotation,
+        t = camera.translation;
       const turn = new THREE.Matrix4().set(r[0], r[3], r[6], 0, r[1], r[4], r[7], 0, r[2], r[5], r[8], 0, 0, 0, 0, 1);
       this.camera.position.set(-t[0], -t[1], -t[2]).applyMatrix4(turn);
-      this.camera.quaternion.setFromRotationMatrix(new THREE.Matrix4().set(r[0], -r[3], -r[6], 0, r[1], -r[4], -r[7], 0, r[2], -r[5], -r[8], 0, 0, 0, 0, 1));
+      this.camera.quaternion.setFromRotationMatrix(
+        new THREE.Matrix4().set(r[0], -r[3], -r[6], 0, r[1], -r[4], -r[7], 0, r[2], -r[5], -r[8], 0, 0, 0, 0, 1),
+      );
     }
     this.resize();
   }
@@ -112,8 +133,9 @@ export class Stage extends EventTarget {
   // The picture lies in the middle of the Stage, as large as it can.
   fitPicture() {
     if (!this.through) return;
-    const { clientWidth: w, clientHeight: h } = this.element, scale = Math.min(w / this.through.width, h / this.through.height);
-    this.camera.fov = 2 * Math.atan(h / 2 / (this.through.focal * scale)) * 180 / Math.PI;
+    const { clientWidth: w, clientHeight: h } = this.element,
+      scale = Math.min(w / this.through.width, h / this.through.height);
+    this.camera.fov = (2 * Math.atan(h / 2 / (this.through.focal * scale)) * 180) / Math.PI;
   }
 
   centre(out = new THREE.Vector3()) {
@@ -129,17 +151,25 @@ export class Stage extends EventTarget {
     out.set(0, 0, 0);
     for (let i = 0; i < this.markers.count; i++) {
       this.markers.at(this.frame, i, v);
-      if (!Number.isNaN(v.x)) { out.add(v); n++; }
+      if (!Number.isNaN(v.x)) {
+        out.add(v);
+        n++;
+      }
     }
     return n ? out.divideScalar(n) : out.set(0, 0.9, 0);
   }
 
-  get frame() { return this.clock ? this.clock.frame : 0; }
+  get frame() {
+    return this.clock ? this.clock.frame : 0;
+  }
 
   // Frames the selection, or everybody.
   frameAll(distance = 4.6) {
     for (const f of this.figures) f.update(this.frame);
-    const c = this.markers && this.markers.selected >= 0 && this.markers.seen(this.frame, this.markers.selected) ? this.markers.at(this.frame, this.markers.selected, new THREE.Vector3()) : this.centre();
+    const c =
+      this.markers && this.markers.selected >= 0 && this.markers.seen(this.frame, this.markers.selected)
+        ? this.markers.at(this.frame, this.markers.selected, new THREE.Vector3())
+        : this.centre();
     const d = this.markers?.selected >= 0 ? 3.0 : distance;
     this.controls.target.copy(c).setY(Math.max(0.5, Math.min(c.y, 1.05)));
     this.camera.position.copy(this.controls.target).add(new THREE.Vector3(0.62, 0.26, 0.86).normalize().multiplyScalar(d));
@@ -151,7 +181,8 @@ export class Stage extends EventTarget {
   // Moves along when what it is about has left the middle of the picture; the direction of the view stays.
   bringIntoView() {
     for (const f of this.figures) f.update(this.frame);
-    const c = this.centre(), p = c.clone().project(this.camera);
+    const c = this.centre(),
+      p = c.clone().project(this.camera);
     if (p.z < 1 && Math.abs(p.x) < 0.55 && Math.abs(p.y) < 0.6) return;
     const d = c.sub(this.controls.target).setY(0);
     this.camera.position.add(d);
@@ -161,7 +192,13 @@ export class Stage extends EventTarget {
   }
 
   view(index) {
-    const directions = [[0.62, 0.26, 0.86], [0, 0.12, 1], [1, 0.12, 0], [0, 1, 0.01], [-0.7, 0.2, -0.7]];
+    const directions = [
+      [0.62, 0.26, 0.86],
+      [0, 0.12, 1],
+      [1, 0.12, 0],
+      [0, 1, 0.01],
+      [-0.7, 0.2, -0.7],
+    ];
     const c = this.centre();
     this.controls.target.copy(c);
     this.camera.position.copy(c).add(new THREE.Vector3(...directions[index % directions.length]).normalize().multiplyScalar(4.6));
@@ -169,11 +206,18 @@ export class Stage extends EventTarget {
     this.dirty = true;
   }
 
-  setFollow(on) { this.follow = on; this._lastCentre = null; sessionStorage.setItem('stage:follow', on ? '1' : '0'); }
+  setFollow(on) {
+    this.follow = on;
+    this._lastCentre = null;
+    sessionStorage.setItem("stage:follow", on ? "1" : "0");
+  }
 
   keepView() {
     this.dirty = true;
-    sessionStorage.setItem('stage:view', JSON.stringify([...this.camera.position.toArray(), ...this.controls.target.toArray()].map(v => Math.round(v * 1e4) / 1e4)));
+    sessionStorage.setItem(
+      "stage:view",
+      JSON.stringify([...this.camera.position.toArray(), ...this.controls.target.toArray()].map((v) => Math.round(v * 1e4) / 1e4)),
+    );
   }
 
   restoreView() {
@@ -189,28 +233,42 @@ export class Stage extends EventTarget {
       this.markers.hover = i;
       this.markers.recolour();
       this.dirty = true;
-      this.canvas.style.setProperty('cursor', i >= 0 ? 'pointer' : 'default');
-      this.dispatchEvent(new CustomEvent('hover', { detail: { marker: i, x: e.offsetX, y: e.offsetY } }));
+      this.canvas.style.setProperty("cursor", i >= 0 ? "pointer" : "default");
+      this.dispatchEvent(new CustomEvent("hover", { detail: { marker: i, x: e.offsetX, y: e.offsetY } }));
     }
   }
 
   // Shift and drag draws a box; what lies in it is selected.
   boxing() {
-    let from = null, box = null;
-    this.canvas.addEventListener('pointerdown', e => {
-      if (!e.shiftKey || e.button !== 0 || !this.markers) return;
-      from = [e.offsetX, e.offsetY];
-      this.controls.enabled = false;
-    }, { capture: true });
-    this.canvas.addEventListener('pointermove', e => {
+    let from = null,
+      box = null;
+    this.canvas.addEventListener(
+      "pointerdown",
+      (e) => {
+        if (!e.shiftKey || e.button !== 0 || !this.markers) return;
+        from = [e.offsetX, e.offsetY];
+        this.controls.enabled = false;
+      },
+      { capture: true },
+    );
+    this.canvas.addEventListener("pointermove", (e) => {
       if (!from) return;
-      if (!box && Math.hypot(e.offsetX - from[0], e.offsetY - from[1]) > 4) { box = document.createElement('div'); box.className = 'e-box'; this.labels.append(box); }
+      if (!box && Math.hypot(e.offsetX - from[0], e.offsetY - from[1]) > 4) {
+        box = document.createElement("div");
+        box.className = "e-box";
+        this.labels.append(box);
+      }
       if (!box) return;
-      const at = { left: Math.min(from[0], e.offsetX), top: Math.min(from[1], e.offsetY), width: Math.abs(e.offsetX - from[0]), height: Math.abs(e.offsetY - from[1]) };
+      const at = {
+        left: Math.min(from[0], e.offsetX),
+        top: Math.min(from[1], e.offsetY),
+        width: Math.abs(e.offsetX - from[0]),
+        height: Math.abs(e.offsetY - from[1]),
+      };
       for (const [k, v] of Object.entries(at)) box.style.setProperty(k, `${v}px`);
       this._box = { left: at.left, top: at.top, right: at.left + at.width, bottom: at.top + at.height };
     });
-    addEventListener('pointerup', () => {
+    addEventListener("pointerup", () => {
       if (!from) return;
       from = null;
       this.controls.enabled = !this.through;
@@ -219,31 +277,31 @@ export class Stage extends EventTarget {
       box = null;
       const found = this.markers.within(this.frame, this.camera, this._box, this.element.clientWidth, this.element.clientHeight);
       this.select(found[0] ?? -1, found.slice(1));
-      this.dispatchEvent(new CustomEvent('boxed', { detail: { markers: found } }));
+      this.dispatchEvent(new CustomEvent("boxed", { detail: { markers: found } }));
     });
   }
 
   onClick(e) {
     if (!this.markers || !this._down || Math.hypot(e.offsetX - this._down[0], e.offsetY - this._down[1]) > 4) return;
     const i = this.markers.pick(this.frame, this.camera, e.offsetX, e.offsetY, this.element.clientWidth, this.element.clientHeight);
-    this.dispatchEvent(new CustomEvent('pick', { detail: { marker: i, more: e.shiftKey } }));
+    this.dispatchEvent(new CustomEvent("pick", { detail: { marker: i, more: e.shiftKey } }));
   }
 
   // One marker, and others beside it.
   select(marker, also = []) {
     if (!this.markers) return;
     this.markers.selected = marker;
-    this.markers.also = also.filter(m => m !== marker);
+    this.markers.also = also.filter((m) => m !== marker);
     this.markers.recolour();
     this.trailOf = this.trailOf >= 0 ? marker : -1;
     this.dirty = true;
-    this.dispatchEvent(new CustomEvent('select', { detail: { marker } }));
+    this.dispatchEvent(new CustomEvent("select", { detail: { marker } }));
   }
 
   // Planted parts of the body: [figure, joint, first frame, last frame, side].
   setContacts(list) {
     this.contacts = list ?? [];
-    this.rings?.forEach(r => r.removeFromParent());
+    this.rings?.forEach((r) => r.removeFromParent());
     this.rings = [];
     this.dirty = true;
   }
@@ -262,17 +320,25 @@ export class Stage extends EventTarget {
       ring.material.color.copy(this.palette[side] ?? this.palette.C);
       ring.visible = true;
     }
-    this.rings?.slice(n).forEach(r => { r.visible = false; });
+    this.rings?.slice(n).forEach((r) => {
+      r.visible = false;
+    });
   }
 
   ring() {
-    const ring = new THREE.Mesh(new THREE.RingGeometry(0.07, 0.085, 32), new THREE.MeshBasicMaterial({ transparent: true, opacity: 0.9, side: THREE.DoubleSide, toneMapped: false, depthTest: false }));
+    const ring = new THREE.Mesh(
+      new THREE.RingGeometry(0.07, 0.085, 32),
+      new THREE.MeshBasicMaterial({ transparent: true, opacity: 0.9, side: THREE.DoubleSide, toneMapped: false, depthTest: false }),
+    );
     ring.rotation.x = -Math.PI / 2;
     this.content.add(ring);
     return ring;
   }
 
-  toggleTrail() { this.trailOf = this.trailOf >= 0 ? -1 : this.markers?.selected ?? -1; this.dirty = true; }
+  toggleTrail() {
+    this.trailOf = this.trailOf >= 0 ? -1 : (this.markers?.selected ?? -1);
+    this.dirty = true;
+  }
 
   draw(now) {
     this.clock?.tick(now);
@@ -303,16 +369,17 @@ export class Stage extends EventTarget {
     }
     this.renderer.render(this.scene, this.camera);
     this.placeTags();
-    this.dispatchEvent(new Event('drawn'));
+    this.dispatchEvent(new Event("drawn"));
   }
 
   placeTags() {
     const v = new THREE.Vector3();
     for (const figure of this.figures) {
       figure.hips(v).setY(-0.06).project(this.camera);
-      const x = (v.x + 1) / 2 * this.element.clientWidth, y = (1 - v.y) / 2 * this.element.clientHeight;
-      figure.tag.style.setProperty('transform', `translate(${x}px, ${y}px) translate(-50%, 0)`);
-      figure.tag.classList.toggle('e-hidden', !figure.group.visible || v.z > 1 || x < 0 || x > this.element.clientWidth);
+      const x = ((v.x + 1) / 2) * this.element.clientWidth,
+        y = ((1 - v.y) / 2) * this.element.clientHeight;
+      figure.tag.style.setProperty("transform", `translate(${x}px, ${y}px) translate(-50%, 0)`);
+      figure.tag.classList.toggle("e-hidden", !figure.group.visible || v.z > 1 || x < 0 || x > this.element.clientWidth);
     }
   }
 }

@@ -1,9 +1,10 @@
-import { TakeSamples } from '../stage/samples.js';
+import { TakeSamples } from "../stage/samples.js";
 
 const token = document.querySelector('meta[name="antiforgery"]').content;
 const piece = 4800;
 
-export const post = (handler, fields) => fetch(`?handler=${handler}`, { method: 'POST', headers: { 'X-Antiforgery': token }, body: new URLSearchParams(fields) });
+export const post = (handler, fields) =>
+  fetch(`?handler=${handler}`, { method: "POST", headers: { "X-Antiforgery": token }, body: new URLSearchParams(fields) });
 
 // A take on its page: what is shown of its present state, kept in step with the server without loading the page anew.
 export class TakeState extends EventTarget {
@@ -12,52 +13,71 @@ export class TakeState extends EventTarget {
     Object.assign(this, { take, step, samples: null, undoLocal: [], queue: Promise.resolve(), waiting: 0, loaded: 0 });
   }
 
-  async open() { this.scene = await (await fetch(`/api/takes/${this.take}/scene?step=${this.step}`)).json(); }
+  async open() {
+    this.scene = await (await fetch(`/api/takes/${this.take}/scene?step=${this.step}`)).json();
+  }
 
   // The frames around the playhead first: the page is there at once, the rest of a long take follows piece by piece.
   async load(around) {
-    const { frameCount } = this.scene, count = this.scene.markers.length;
+    const { frameCount } = this.scene,
+      count = this.scene.markers.length;
     this.samples = new TakeSamples(count, this.scene.markerFrames);
     if (!count) return;
-    const frames = this.scene.markerFrames, first = Math.max(0, Math.min(frames - piece, Math.floor(around - piece / 2)));
+    const frames = this.scene.markerFrames,
+      first = Math.max(0, Math.min(frames - piece, Math.floor(around - piece / 2)));
     await this.piece(first, Math.min(frames, first + piece));
     this.rest = this.loadRest(first, Math.min(frames, first + piece), frames);
     if (frameCount <= 2 * piece) await this.rest;
   }
 
   async piece(from, to) {
-    const state = this.scene.state, r = await fetch(`/api/takes/${this.take}/markers?state=${state}&from=${from}&to=${to}`);
+    const state = this.scene.state,
+      r = await fetch(`/api/takes/${this.take}/markers?state=${state}&from=${from}&to=${to}`);
     if (!r.ok) return;
     this.samples.load(from, new Float32Array(await r.arrayBuffer()));
     this.loaded += to - from;
-    this.dispatchEvent(new CustomEvent('piece', { detail: { from, to } }));
+    this.dispatchEvent(new CustomEvent("piece", { detail: { from, to } }));
   }
 
   async loadRest(first, last, frames) {
     for (let f = last; f < frames; f += piece) await this.piece(f, Math.min(frames, f + piece));
     for (let f = 0; f < first; f += piece) await this.piece(f, Math.min(first, f + piece));
     this.complete = true;
-    this.dispatchEvent(new Event('complete'));
+    this.dispatchEvent(new Event("complete"));
   }
 
   // What one did by hand is shown before the server has answered; the answer then takes its place.
-  locally(change, back) { change(); this.undoLocal.push(back); this.dispatchEvent(new Event('samples')); }
+  locally(change, back) {
+    change();
+    this.undoLocal.push(back);
+    this.dispatchEvent(new Event("samples"));
+  }
 
   // Sends a quick change; several in a row go one after the other, and only the last one asks what has come of them.
   send(handler, fields) {
     this.waiting++;
     const sent = this.queue.then(async () => {
       try {
-        const r = await post(handler, fields), text = await r.text();
+        const r = await post(handler, fields),
+          text = await r.text();
         if (r.ok) {
           this.said = JSON.parse(text).summary;
           // Only what became an entry can be taken back from the Ledger.
-          this.undoable = handler === 'Name';
-        } else this.dispatchEvent(new CustomEvent('refused', { detail: text }));
-      } catch { this.dispatchEvent(new CustomEvent('refused', { detail: 'The studio does not answer. Nothing was changed.' })); } finally { this.waiting--; }
+          this.undoable = handler === "Name";
+        } else this.dispatchEvent(new CustomEvent("refused", { detail: text }));
+      } catch {
+        this.dispatchEvent(new CustomEvent("refused", { detail: "The studio does not answer. Nothing was changed." }));
+      } finally {
+        this.waiting--;
+      }
       if (this.waiting > 0) return;
       // Refused or not, what the server has is what is shown; without an answer at least nothing is shown that it may not have.
-      try { await this.refresh(); } catch { this.takeBackLocal(); this.dispatchEvent(new Event('samples')); }
+      try {
+        await this.refresh();
+      } catch {
+        this.takeBackLocal();
+        this.dispatchEvent(new Event("samples"));
+      }
     });
     this.queue = sent.catch(() => {});
     return sent;
@@ -65,43 +85,64 @@ export class TakeState extends EventTarget {
 
   // The present state of the server: names, lanes and links anew, samples only where they differ.
   async refresh() {
-    const old = this.scene, changes = this.samples ? fetch(`/api/takes/${this.take}/patch?since=${old.state}`) : null;
+    const old = this.scene,
+      changes = this.samples ? fetch(`/api/takes/${this.take}/patch?since=${old.state}`) : null;
     const scene = await (await fetch(`/api/takes/${this.take}/scene?step=${this.step}`)).json();
-    if (scene.frameCount !== old.frameCount || scene.figures.length !== old.figures.length || scene.figureState !== old.figureState || !this.samples) { location.reload(); return; }
+    if (
+      scene.frameCount !== old.frameCount ||
+      scene.figures.length !== old.figures.length ||
+      scene.figureState !== old.figureState ||
+      !this.samples
+    ) {
+      location.reload();
+      return;
+    }
     if (scene.state !== old.state) {
       if (this.rest) await this.rest;
-      const answer = await changes, patch = await answer.arrayBuffer();
+      const answer = await changes,
+        patch = await answer.arrayBuffer();
       // The state went on between the two answers: what they say does not belong together.
-      if (answer.headers.get('X-State') !== scene.state) { await this.refresh(); return; }
-      if (patch.byteLength === 0) { location.reload(); return; }
+      if (answer.headers.get("X-State") !== scene.state) {
+        await this.refresh();
+        return;
+      }
+      if (patch.byteLength === 0) {
+        location.reload();
+        return;
+      }
       this.takeBackLocal();
       this.samples = this.samples.patched(patch);
     } else this.takeBackLocal();
     this.scene = scene;
-    this.dispatchEvent(new Event('scene'));
-    this.dispatchEvent(new Event('samples'));
+    this.dispatchEvent(new Event("scene"));
+    this.dispatchEvent(new Event("samples"));
     await this.parts();
-    document.getElementById('main').dataset.state = scene.state;
-    this.dispatchEvent(new CustomEvent('changed', { detail: { said: this.said, undoable: this.undoable } }));
+    document.getElementById("main").dataset.state = scene.state;
+    this.dispatchEvent(new CustomEvent("changed", { detail: { said: this.said, undoable: this.undoable } }));
     this.said = null;
   }
 
-  takeBackLocal() { while (this.undoLocal.length) this.undoLocal.pop()(); }
+  takeBackLocal() {
+    while (this.undoLocal.length) this.undoLocal.pop()();
+  }
 
   // Pieces of the page that depend on the state: each takes the place of the one with its name.
   async parts() {
-    const head = this.compare ?? '';
+    const head = this.compare ?? "";
     const text = await (await fetch(`?handler=Parts&head=${head}`)).text();
-    const parts = new DOMParser().parseFromString(text, 'text/html');
-    for (const part of parts.querySelectorAll('[id^=part-]')) {
+    const parts = new DOMParser().parseFromString(text, "text/html");
+    for (const part of parts.querySelectorAll("[id^=part-]")) {
       const here = document.getElementById(part.id);
       if (!here) continue;
-      const open = [...here.querySelectorAll('details[open]')].map(d => d.id), top = here.scrollTop;
+      const open = [...here.querySelectorAll("details[open]")].map((d) => d.id),
+        top = here.scrollTop;
       here.replaceChildren(...part.childNodes);
-      open.forEach(id => { if (id) document.getElementById(id)?.setAttribute('open', ''); });
+      open.forEach((id) => {
+        if (id) document.getElementById(id)?.setAttribute("open", "");
+      });
       here.scrollTop = top;
       window.htmx.process(here);
     }
-    this.dispatchEvent(new Event('parts'));
+    this.dispatchEvent(new Event("parts"));
   }
 }
