@@ -1,3 +1,4 @@
+using Eidolon.Core;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
@@ -18,13 +19,19 @@ internal sealed class FileResources : IResources
 
     public MarkerSet MarkerSet() => Set ?? new MarkerSet("none", [], []);
 
-    public Performer Performer() => Body ?? throw new ArgumentException("no performer is given");
+    public UInt128 Hash(ResourceKey key) => 0;
 
-    public IReadOnlyList<LabelSubject> Subjects(CancellationToken cancel) => Known;
+    public TakePerformer Performer(int subject) => new(subject, null, Body ?? throw new RefusedException("no performer is given"));
 
-    public (CentroidTake Seen, CameraRing Ring) Pictures() => throw new ArgumentException("no pictures are given");
+    public IReadOnlyList<TakePerformer> Performers() => Body is null ? [] : [Performer(0)];
 
-    public Skeleton Character(string name) => throw new ArgumentException($"no character '{name}' is given");
+    public IReadOnlyList<LabelSubject> References(CancellationToken cancel) => Known;
 
-    public Motion Clip(string take, string character) => throw new ArgumentException($"no clip '{take}' is given");
+    public (CentroidTake Seen, CameraRing Ring) Pictures() => throw new RefusedException("no pictures are given");
+
+    public Skeleton Character(int subject) => throw new RefusedException("no character is given");
+
+    public RigidBody Prop(int subject) => throw new RefusedException("no prop is given");
+
+    public IReadOnlyList<RigidBody> Props() => [];
 }

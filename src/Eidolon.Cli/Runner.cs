@@ -29,9 +29,9 @@ internal static class Runner
             Console.Error.WriteLine($"eidolon: {e.Message}");
             return ExitCodes.InvalidInput;
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
-            // Operations refuse data they cannot work on with an ArgumentException that says why.
+            // What cannot be done with these data is refused, and says why.
             Console.Error.WriteLine($"eidolon: {Input(args)}: content: {e.Message.ReplaceLineEndings(" ")}");
             return ExitCodes.InvalidInput;
         }

@@ -1,5 +1,8 @@
 using System.Numerics;
+using System.Text.Json.Nodes;
 using Eidolon.Core.Geometry;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Tests;
@@ -83,4 +86,8 @@ internal static class Samples
             yield return copy;
         }
     }
+
+    /// <summary>An operation on markers alone.</summary>
+    public static MarkerTake Operate(MarkerTake take, string operation, JsonObject parameters, OperationContext context) =>
+        ((MarkerValue)OperationRegistry.Find(operation).Run(new OperationInput(new MarkerValue(take)), parameters, context).Value).Take;
 }

@@ -4,6 +4,7 @@ using System.Text.Json.Nodes;
 using Eidolon.Core.Assembly;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Formats;
+using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 
@@ -47,22 +48,15 @@ internal static class AssembleVerb
                 clips.Count > 1 ? ClipBlender.Join(clips, plan["overlap"]?.GetValue<int>() ?? 36)
                 : clips.Count == 1 ? new BakedMotion(clips[0], [])
                 : throw new ArgumentException("'clips' is empty");
-            var data = new TakeData(null, baked.Motion);
-            foreach (var layer in plan["layers"] as JsonArray ?? [])
-            {
-                data = MotionOperations
-                    .Layer.Run(
-                        data,
-                        layer as JsonObject ?? throw new ArgumentException("each layer must be an object"),
-                        new OperationContext(new FileResources())
-                    )
-                    .Data;
-            }
-
-            MotionFiles.WriteMotion(output, data.Performer!);
+            var layers = (plan["layers"] as JsonArray ?? []).Select(l =>
+                SceneOperations.Layer.Entry(l as JsonObject ?? throw new ArgumentException("each layer must be an object"))
+            );
+            var (value, _) = EntryRunner.Run(new MotionValue(baked.Motion), [.. layers], new OperationContext(new FileResources()));
+            var motion = ((MotionValue)value).Motion;
+            MotionFiles.WriteMotion(output, motion);
             var report = new JsonObject
             {
-                ["frames"] = data.Performer!.FrameCount,
+                ["frames"] = motion.FrameCount,
                 ["warnings"] = new JsonArray(),
                 ["overlaps"] = new JsonArray([
                     .. baked.Overlaps.Select(o =>
@@ -76,10 +70,10 @@ internal static class AssembleVerb
                     ),
                 ]),
             };
-            Report.Write(json, report, $"{output}: {data.Performer.FrameCount} frames from {clips.Count} clips");
+            Report.Write(json, report, $"{output}: {motion.FrameCount} frames from {clips.Count} clips");
             return ExitCodes.Done;
         }
-        catch (Exception e) when (e is ArgumentException or InvalidOperationException or FormatException)
+        catch (Exception e) when (e is ArgumentException or Core.RefusedException or InvalidOperationException or FormatException)
         {
             throw new Core.InvalidInputException(planPath, "plan", e.Message, e);
         }

@@ -4,6 +4,7 @@ using Eidolon.Core;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.C3d;
 using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 
@@ -104,13 +105,12 @@ internal static class CleanVerb
             entries.Add(MarkerOperations.Smooth.Entry(new JsonObject { ["cutoff"] = cutoff }));
         }
 
-        var (data, results, _) = Ledger.Run(
-            () => new TakeData(take),
-            0,
+        var (value, results) = EntryRunner.Run(
+            new MarkerValue(take),
             entries,
-            new OperationContext(new FileResources { Set = set }, new ConsoleProgress("clean"))
+            new OperationContext(new FileResources { Set = set }, Progress: new ConsoleProgress("clean"))
         );
-        var cleaned = data.Markers!;
+        var cleaned = ((MarkerValue)value).Take;
         AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = cleaned }));
         var report = Summarise(
             warnings,

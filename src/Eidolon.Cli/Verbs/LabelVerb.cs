@@ -45,9 +45,9 @@ internal static class LabelVerb
         var names = Prefixes(references);
         var warnings = new List<string>(document.Take.Warnings);
         var subjects = Learn([.. references.SelectMany((r, i) => Read(r, set, names[i], warnings))], set, progress);
-        var context = new OperationContext(new FileResources { Set = set, Known = subjects }, progress);
-        var result = LabelOperations.Label.Run(new TakeData(document.Take), [], context);
-        AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = result.Data.Markers! }));
+        var context = new OperationContext(new FileResources { Set = set, Known = subjects }, Progress: progress);
+        var result = LabelOperations.Label.Run(new OperationInput(new MarkerValue(document.Take)), [], context);
+        AtomicFile.Write(output, s => C3dWriter.Write(s, document with { Take = ((MarkerValue)result.Value).Take }));
         var report = result.Report;
         report["warnings"] = Report.Array(warnings);
         Report.Write(json, report, $"{output}: {result.Summary}, {((JsonArray)report["frames"]!).Count} need a look");

@@ -85,7 +85,7 @@ internal static class RetargetVerb
             MotionFiles.WriteMotion(output, motion);
         }
 
-        var result = MotionOperations.RetargetJson(report);
+        var result = RetargetOperation.RetargetJson(report);
         var warnings = source
             .Warnings.Concat(rest.Warnings.Where(w => !w.StartsWith("the file holds no animation", StringComparison.Ordinal)))
             .Concat(RestCheck.Check(target).Reasons.Select(r => $"character at rest: {r}"))
@@ -122,11 +122,11 @@ internal static class RetargetVerb
 
         try
         {
-            return MotionOperations.SetupFrom(
+            return RetargetOperation.SetupFrom(
                 JsonNode.Parse(InputFile.Read(path)) as JsonObject ?? throw new ArgumentException("an object is expected")
             );
         }
-        catch (Exception e) when (e is JsonException or ArgumentException)
+        catch (Exception e) when (e is JsonException or ArgumentException or Core.RefusedException)
         {
             throw new Core.InvalidInputException(path, "setup", e.Message, e);
         }

@@ -166,16 +166,16 @@ internal static class SimulateVerb
             suit,
             SuitSensors.Bones.Count * SuitSensors.Values
         );
-        var witnessed = SceneCatalog.Perform(name, person, take, WitnessSimulator.Rate);
+        var witnessed = SceneCatalog.Perform(name, person, take, WitnessPoints.Rate);
         for (var c = 0; c < WitnessSimulator.Cameras.Count; c++)
         {
             Table(
                 path($"witness-{c + 1}.csv"),
-                WitnessSimulator.Rate,
+                WitnessPoints.Rate,
                 "px",
                 [.. WitnessPoints.Names.SelectMany(n => new[] { $"{n}.u", $"{n}.v", $"{n}.confidence" })],
                 WitnessSimulator.See(witnessed, c, (take * 31) + c),
-                WitnessSimulator.Values
+                WitnessPoints.Values
             );
         }
     }

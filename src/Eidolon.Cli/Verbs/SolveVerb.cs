@@ -77,12 +77,12 @@ internal static class SolveVerb
         var performer = performerPath is not null
             ? PerformerJson.Read(InputFile.Read(performerPath), performerPath)
             : Calibrate(romPath!, set, subject, warnings, progress);
-        var result = MotionOperations.Solve.Run(
-            new TakeData(own),
+        var result = SolveOperations.Solve.Run(
+            new OperationInput(null, [new MarkerValue(own)]),
             [],
-            new OperationContext(new FileResources { Set = set, Body = performer }, progress)
+            new OperationContext(new FileResources { Set = set, Body = performer }, Progress: progress)
         );
-        MotionFiles.WriteMotion(output, result.Data.Performer!);
+        MotionFiles.WriteMotion(output, ((MotionValue)result.Value).Motion);
         if (performerOut is not null)
         {
             AtomicFile.WriteText(performerOut, PerformerJson.Write(performer) + "\n");

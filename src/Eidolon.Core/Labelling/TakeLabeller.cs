@@ -113,7 +113,7 @@ public static class TakeLabeller
             return null;
         }
 
-        var carried = CarriedMarkers.Of(subject.Performer, named, cancel);
+        var carried = CarriedMarkers.Of([new TakePerformer(0, null, subject.Performer)], named, cancel);
         for (var f = 0; f < count.Length; f++)
         {
             if (count[f] < FewestToSolve)

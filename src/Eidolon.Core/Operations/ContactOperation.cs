@@ -6,27 +6,29 @@ namespace Eidolon.Core.Operations;
 /// <summary>A person's decision about when a part of the body is planted.</summary>
 public static class ContactOperation
 {
-    /// <summary>Parameters: point (heel, toe, knee, hand, seat), side (L, R, C), edits [{start, end, planted}].</summary>
-    public static Operation Contacts { get; } = new("contacts", 1, "Clean", "Contact", (data, p, _) =>
+    /// <summary>
+    /// Parameters: point (heel, toe, knee, hand, seat), side (L, R, C), edits [{start, end, planted}], first (the frame of the recording that
+    /// frame 0 was when it was decided, so that a later trim does not move the decision).
+    /// </summary>
+    public static Operation Contacts { get; } =
+        new("contacts", 1, NodeKind.Solve, "Clean", "Contact", (input, p, _) =>
         {
-            var point = Enum.TryParse<ContactPoint>(p.Needed("point"), ignoreCase: true, out var c)
-                ? c
-                : throw new ArgumentException(
-                    $"the contact point must be one of {string.Join(", ", Enum.GetNames<ContactPoint>()).ToLowerInvariant()}"
-                );
-            var side = p.Needed("side") is "L" or "R" or "C"
-                ? p.Needed("side")[0]
-                : throw new ArgumentException("the side must be L, R or C");
-            var edits = (p["edits"] as JsonArray ?? [])
-                .Select(e => e as JsonObject ?? throw new ArgumentException("each edit must be an object"))
+            var data = input.Moving("solve the take first: contacts are of its motion");
+            var (point, side) = (PointOf(p), SideOf(p));
+            var shift = p.Whole("first", data.Motion.FirstFrame) - data.Motion.FirstFrame;
+            var asked = (p["edits"] as JsonArray ?? [])
+                .Select(e => e as JsonObject ?? throw new RefusedException("each edit must be an object"))
                 .Select(e => new ContactEdit(point, side, e.Whole("start", 0), e.Whole("end", 0), e["planted"]?.GetValue<bool>() ?? true))
                 .ToArray();
-            if (edits.Length == 0 || edits.Any(e => e.Start < 0 || e.End < e.Start))
+            if (asked.Length == 0 || asked.Any(e => e.Start < 0 || e.End < e.Start))
             {
-                throw new ArgumentException("a contact needs a range of frames that begins before it ends");
+                throw new RefusedException("a contact needs a range of frames that begins before it ends");
             }
 
-            var said = string.Join(", ", edits.Select(e => $"{(e.Planted ? "planted" : "free")} {e.Start} to {e.End}"));
+            var edits = asked
+                .Select(e => e with { Start = Math.Max(0, e.Start + shift), End = e.End + shift })
+                .Where(e => e.End >= e.Start && e.Start < data.FrameCount);
+            var said = string.Join(", ", asked.Select(e => $"{(e.Planted ? "planted" : "free")} {e.Start} to {e.End}"));
             return new OperationResult(
                 data with
                 {
@@ -35,5 +37,20 @@ public static class ContactOperation
                 $"{point.ToString().ToLowerInvariant()} {side}: {said}",
                 []
             );
-        }) { Light = true };
+        })
+        {
+            Quick = true,
+            OrderGroup = "contacts",
+            FitsRecipe = _ => false,
+        };
+
+    private static ContactPoint PointOf(JsonObject p) =>
+        Enum.TryParse<ContactPoint>(p.Needed("point"), ignoreCase: true, out var c)
+            ? c
+            : throw new RefusedException(
+                $"the contact point must be one of {string.Join(", ", Enum.GetNames<ContactPoint>()).ToLowerInvariant()}"
+            );
+
+    private static char SideOf(JsonObject p) =>
+        p.Needed("side") is "L" or "R" or "C" ? p.Needed("side")[0] : throw new RefusedException("the side must be L, R or C");
 }

@@ -6,23 +6,28 @@ using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Operations;
 
-/// <summary>What operations may ask for by name; a production, or the files of a command line, answer.</summary>
+/// <summary>What operations may ask for; a production, or the files of a command line, answer. Everything missing is a <see cref="RefusedException"/> with words.</summary>
 public interface IResources
 {
+    /// <summary>A hash of what the resource holds now: equal hashes, equal content.</summary>
+    UInt128 Hash(ResourceKey key);
+
     MarkerSet MarkerSet();
 
-    /// <summary>The calibrated performers of this take.</summary>
-    Performer Performer();
+    TakePerformer Performer(int subject);
 
-    IReadOnlyList<LabelSubject> Subjects(CancellationToken cancel);
+    IReadOnlyList<TakePerformer> Performers();
+
+    IReadOnlyList<LabelSubject> References(CancellationToken cancel);
 
     /// <summary>Raw 2D of the take and the ring that recorded it.</summary>
-    /// <exception cref="ArgumentException">The take has none.</exception>
     (CentroidTake Seen, CameraRing Ring) Pictures();
 
     /// <summary>A character's skeleton with roles.</summary>
-    Skeleton Character(string name);
+    Skeleton Character(int subject);
 
-    /// <summary>The finished motion of another take on the same character.</summary>
-    Motion Clip(string take, string character);
+    RigidBody Prop(int subject);
+
+    /// <summary>Every prop of the take that has markers.</summary>
+    IReadOnlyList<RigidBody> Props();
 }

@@ -12,16 +12,17 @@ public static class LabelOperations
     /// Automatic labels from the performers' known shapes; parameters: from and to (frames; the whole take when they are not given). Names that an
     /// earlier pass gave are given anew, pinned ones and those that came with the take stay.
     /// </summary>
-    public static Operation Label { get; } = new("label", 3, "Label", "Label", (data, p, c) =>
+    public static Operation Label { get; } = new("label", 4, NodeKind.Markers, "Label", "Label", (input, p, c) =>
         {
-            var all = MarkerOperations.Markers(data);
+            var data = input.Markers;
+            var all = data.Take;
             var (from, to) = (
                 Math.Clamp(p.Whole("from", 0), 0, all.FrameCount - 1),
                 Math.Clamp(p.Whole("to", all.FrameCount - 1), 0, all.FrameCount - 1)
             );
             if (to - from < ShortestRange && to - from < all.FrameCount - 1)
             {
-                throw new ArgumentException(
+                throw new RefusedException(
                     $"a range of at least {ShortestRange} frames is needed to know a body by its movement; {from} to {to} were asked for"
                 );
             }
@@ -35,13 +36,15 @@ public static class LabelOperations
             var result = TakeLabeller.Label(
                 whole ? take : take.Range(from, to + 1),
                 c.Resources.MarkerSet(),
-                c.Resources.Subjects(c.Cancel),
+                c.Resources.References(c.Cancel),
                 c.Cancel,
                 c.Progress
             );
+            // What a prop carries is nobody's: a take whose every other dot has a name is named.
+            var named = WithoutProps(result, c.Resources.Props(), c.Cancel);
             var report = new JsonObject
             {
-                ["labelledFraction"] = Math.Round(result.LabelledFraction, 5),
+                ["labelledFraction"] = Math.Round(named, 5),
                 ["frames"] = new JsonArray([
                     .. result.Doubts.Select(d =>
                         (JsonNode)
@@ -56,36 +59,58 @@ public static class LabelOperations
                 ["unnamed"] = result.Pieces.Count(x => x.Name is null),
             };
             automatic.UnionWith(result.Pieces.Where(x => !x.Pinned).Select(x => x.Name).OfType<string>());
-            var labelled = data.With(whole ? result.Take : TrajectoryEdits.Splice(take, result.Take, from)) with
+            var labelled = data with
             {
+                Take = whole ? result.Take : TrajectoryEdits.Splice(take, result.Take, from),
                 Automatic = [.. automatic.Order(StringComparer.Ordinal)],
             };
-            return new OperationResult(
-                labelled,
-                $"{result.LabelledFraction * 100:0.0} % named{(whole ? string.Empty : $", {from} to {to}")}",
-                report
-            );
-        });
+            return new OperationResult(labelled, $"{named * 100:0.0} % named{(whole ? string.Empty : $", {from} to {to}")}", report);
+        }) { Reads = (_, _) => [new(ResourceKind.MarkerSet), new(ResourceKind.References), new(ResourceKind.Props)] };
+
+    /// <summary>The share of the samples seen that have a name, those of props left out.</summary>
+    private static double WithoutProps(LabelResult result, IReadOnlyList<RigidBody> props, CancellationToken cancel)
+    {
+        if (props.Count == 0)
+        {
+            return result.LabelledFraction;
+        }
+
+        var take = result.Take;
+        var named = take.Names.Where(n => !MarkerNames.IsUnnamed(n)).ToHashSet(StringComparer.Ordinal);
+        long seen = 0,
+            with = 0;
+        for (var m = 0; m < take.MarkerCount; m++)
+        {
+            var frames = take.VisibleFrames(m);
+            seen += frames;
+            with += named.Contains(take.Names[m]) ? frames : 0;
+        }
+
+        var carried = props.Sum(p => PropFinder.Samples(take, p, named, cancel));
+        return seen == 0 ? 0 : Math.Min(1, (double)with / Math.Max(1, seen - carried));
+    }
 
     /// <summary>Fewer frames than this say nothing about how a body moves.</summary>
     private const int ShortestRange = 10;
 
     /// <summary>Names one trajectory by hand; parameters: dot (column), name (empty takes the label off).</summary>
-    public static Operation SetLabel { get; } = new("set-label", 1, "Label", "Pinned label", (data, p, _) =>
+    public static Operation SetLabel { get; } = new("set-label", 1, NodeKind.Markers, "Label", "Pinned label", (input, p, _) =>
         {
-            var take = MarkerOperations.Markers(data);
+            var data = input.Markers;
+            var take = data.Take;
             var dot = p.Needed("dot");
             var name = p.Text("name") ?? string.Empty;
             var column = take.IndexOf(dot);
             if (column < 0)
             {
-                throw new ArgumentException($"there is no trajectory '{dot}' in the take");
+                throw new RefusedException($"there is no trajectory '{dot}' in the take");
             }
 
             var (start, end) = SeenRange(take, column);
-            TakeData Pinned(MarkerTake now) =>
-                data.With(now) with
+            MarkerValue Pinned(MarkerTake now) =>
+                data with
                 {
+                    Take = now,
                     Pinned =
                         name.Length == 0 ? [.. data.Pinned.Where(x => x.Name != dot)] : [.. data.Pinned, new PinnedLabel(name, start, end)],
                 };
@@ -102,7 +127,7 @@ public static class LabelOperations
             var names = take.Names.ToArray();
             names[column] = name.Length > 0 ? name : TrajectoryEdits.FreeDot(names);
             return new OperationResult(Pinned(take.Renamed(names)), name.Length > 0 ? $"{dot} is {name}" : $"{dot} has no name", []);
-        }) { Light = true };
+        }) { Quick = true, FitsRecipe = _ => false };
 
     private static (int Start, int End) SeenRange(MarkerTake take, int column)
     {
@@ -121,17 +146,27 @@ public static class LabelOperations
     }
 
     /// <summary>Two names trade places; parameters: a, b, from and to (frames; the whole take when they are not given).</summary>
-    public static Operation Exchange { get; } = new("exchange", 1, "Label", "Exchange", (data, p, _) =>
+    public static Operation Exchange { get; } = new("exchange", 1, NodeKind.Markers, "Label", "Exchange", (input, p, _) =>
         {
-            var take = MarkerOperations.Markers(data);
+            var data = input.Markers;
+            var take = data.Take;
             var (a, b, from, to) = (p.Needed("a"), p.Needed("b"), p.Whole("from", 0), p.Whole("to", take.FrameCount - 1));
-            return new OperationResult(data.With(TrajectoryEdits.Exchange(take, a, b, from, to)), $"{a} and {b}, {from} to {to}", []);
-        }) { Light = true };
+            return new OperationResult(
+                data with
+                {
+                    Take = TrajectoryEdits.Exchange(take, a, b, from, to),
+                },
+                $"{a} and {b}, {from} to {to}",
+                []
+            );
+        }) { Quick = true, FitsRecipe = _ => false };
 
     /// <summary>Takes labels back; parameters: part (of the body; all when it is not given), marker, performer, from and to (frames), pinned (keep: what was given by hand stays; else it goes too).</summary>
-    public static Operation Unlabel { get; } = new("unlabel", 1, "Label", "Labels off", (data, p, c) =>
+    public static Operation Unlabel { get; } =
+        new("unlabel", 1, NodeKind.Markers, "Label", "Labels off", (input, p, c) =>
         {
-            var take = MarkerOperations.Markers(data);
+            var data = input.Markers;
+            var take = data.Take;
             var (part, performer, from, to) = (
                 p.Text("part") ?? string.Empty,
                 p.Text("performer") ?? string.Empty,
@@ -151,57 +186,72 @@ public static class LabelOperations
             var (result, changed) = TrajectoryEdits.Unname(take, Which, from, to, (name, f) =>
                 kept[name].Any(x => x.Start <= f && f <= x.End)
             );
-            return new OperationResult(data.With(result), $"{changed} name{(changed == 1 ? string.Empty : "s")} off, {from} to {to}", []);
-        }) { Light = true };
-
-    /// <summary>Cuts a trajectory in two; parameters: name, frame.</summary>
-    public static Operation Split { get; } = new("split", 1, "Label", "Split", (data, p, _) =>
-        {
-            var (name, frame) = (p.Needed("name"), p.Whole("frame", 0));
             return new OperationResult(
-                data.With(TrajectoryEdits.Split(MarkerOperations.Markers(data), name, frame)),
-                $"{name} at {frame}",
+                data with
+                {
+                    Take = result,
+                },
+                $"{changed} name{(changed == 1 ? string.Empty : "s")} off, {from} to {to}",
                 []
             );
-        }) { Light = true };
+        })
+        {
+            Quick = true,
+            FitsRecipe = _ => false,
+            Reads = (_, _) => [new(ResourceKind.MarkerSet)],
+        };
+
+    /// <summary>Cuts a trajectory in two; parameters: name, frame.</summary>
+    public static Operation Split { get; } = new("split", 1, NodeKind.Markers, "Label", "Split", (input, p, _) =>
+        {
+            var data = input.Markers;
+            var (name, frame) = (p.Needed("name"), p.Whole("frame", 0));
+            return new OperationResult(data with { Take = TrajectoryEdits.Split(data.Take, name, frame) }, $"{name} at {frame}", []);
+        }) { Quick = true, FitsRecipe = _ => false };
 
     /// <summary>Two trajectories become one; parameters: name (it goes), into (it stays). Where both are seen the first one's samples win.</summary>
-    public static Operation Join { get; } = new("join", 1, "Label", "Join", (data, p, _) =>
+    public static Operation Join { get; } = new("join", 1, NodeKind.Markers, "Label", "Join", (input, p, _) =>
         {
+            var data = input.Markers;
             var (name, into) = (p.Needed("name"), p.Needed("into"));
             if (name == into)
             {
-                throw new ArgumentException("two different trajectories can be joined");
+                throw new RefusedException("two different trajectories can be joined");
             }
 
-            return new OperationResult(
-                data.With(TrajectoryEdits.Join(MarkerOperations.Markers(data), name, into)),
-                $"{name} to {into}",
-                []
-            );
-        }) { Light = true };
+            return new OperationResult(data with { Take = TrajectoryEdits.Join(data.Take, name, into) }, $"{name} to {into}", []);
+        }) { Quick = true, FitsRecipe = _ => false };
 
     /// <summary>Throws one nameless trajectory away; parameter: name.</summary>
-    public static Operation Discard { get; } = new("discard", 1, "Label", "Discard", (data, p, _) =>
+    public static Operation Discard { get; } = new("discard", 1, NodeKind.Markers, "Label", "Discard", (input, p, _) =>
         {
-            var (take, name) = (MarkerOperations.Markers(data), p.Needed("name"));
+            var data = input.Markers;
+            var (take, name) = (data.Take, p.Needed("name"));
             if (take.IndexOf(name) < 0 || !MarkerNames.IsUnnamed(name))
             {
-                throw new ArgumentException(
+                throw new RefusedException(
                     take.IndexOf(name) < 0 ? $"there is no trajectory '{name}' in the take" : $"{name} has a name: take the label off first"
                 );
             }
 
-            return new OperationResult(data.With(take.Only([.. take.Names.Where(n => n != name)])), name, []);
-        }) { Light = true };
+            return new OperationResult(data with { Take = take.Only([.. take.Names.Where(n => n != name)]) }, name, []);
+        }) { Quick = true, FitsRecipe = _ => false };
 
     /// <summary>Throws nameless scraps away; parameter: longest (frames seen).</summary>
-    public static Operation Tidy { get; } = new("tidy", 1, "Label", "Tidy", (data, p, _) =>
+    public static Operation Tidy { get; } = new("tidy", 1, NodeKind.Markers, "Label", "Tidy", (input, p, _) =>
         {
+            var data = input.Markers;
             var longest = p.Whole("longest", 12);
-            var (result, removed) = TrajectoryEdits.DropScraps(MarkerOperations.Markers(data), longest);
-            return new OperationResult(data.With(result), $"{removed} scrap{(removed == 1 ? string.Empty : "s")} to {longest} frames", []);
-        }) { Light = true };
+            var (result, removed) = TrajectoryEdits.DropScraps(data.Take, longest);
+            return new OperationResult(
+                data with
+                {
+                    Take = result,
+                },
+                $"{removed} scrap{(removed == 1 ? string.Empty : "s")} to {longest} frames",
+                []
+            );
+        }) { Quick = true };
 
     /// <summary>Parts of the body that labels can be taken off by.</summary>
     public static IReadOnlyList<string> Parts { get; } = ["Head", "Trunk", "Left arm", "Right arm", "Left leg", "Right leg"];

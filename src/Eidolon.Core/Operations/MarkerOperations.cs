@@ -9,9 +9,19 @@ namespace Eidolon.Core.Operations;
 /// <summary>Operations from markers to markers.</summary>
 public static class MarkerOperations
 {
+    /// <summary>Cleaning works on what is left by cleaning: its entries may change their order.</summary>
+    internal const string Cleaning = "cleaning";
+
+    /// <summary>The skeleton is asked only by its own method.</summary>
+    private static IEnumerable<ResourceKey> FillReads(NodeScope scope, JsonObject p) =>
+        string.Equals(p.Text("method"), nameof(FillMethod.Skeleton), StringComparison.OrdinalIgnoreCase)
+            ? [new(ResourceKind.MarkerSet), new(ResourceKind.Performers)]
+            : [new(ResourceKind.MarkerSet)];
+
     /// <summary>Makes the points anew from the raw 2D; parameters: tolerance and gate (px), rays, shortest (frames). Labels given before are gone with the old points.</summary>
-    public static Operation Reconstruct { get; } = new("reconstruct", 1, "Label", "Reconstruct", (data, p, c) =>
+    public static Operation Reconstruct { get; } = new("reconstruct", 1, NodeKind.Markers, "Label", "Reconstruct", (input, p, c) =>
         {
+            var data = input.Markers;
             var (seen, ring) = c.Resources.Pictures();
             var usual = new ReconstructOptions();
             var (take, report) = TakeReconstructor.Reconstruct(
@@ -45,28 +55,29 @@ public static class MarkerOperations
                     ),
                 ]),
             };
-            return new OperationResult(data.With(take), $"{report.Trajectories} dots, {report.MeanRays:0.0} rays each", json);
-        });
+            return new OperationResult(data with { Take = take }, $"{report.Trajectories} dots, {report.MeanRays:0.0} rays each", json);
+        }) { Reads = (_, _) => [new(ResourceKind.Pictures)] };
 
     /// <summary>
     /// Fills gaps; parameters: method (auto, spline, rigid, correlation, cycle, skeleton), longest (frames), worst (expected error, millimetres,
     /// no limit when it is not given), marker, frame. The skeleton is asked only where the performer is calibrated.
     /// </summary>
-    public static Operation Fill { get; } = new("fill", 2, "Clean", "Fill gaps", (data, p, c) =>
+    public static Operation Fill { get; } = new("fill", 2, NodeKind.Markers, "Clean", "Fill gaps", (input, p, c) =>
         {
+            var data = input.Markers;
             var method = Enum.TryParse<FillMethod>(p.Text("method") ?? "auto", ignoreCase: true, out var m)
                 ? m
-                : throw new ArgumentException(
+                : throw new RefusedException(
                     $"the fill method must be one of {string.Join(", ", Enum.GetNames<FillMethod>()).ToLowerInvariant()}"
                 );
-            var take = Markers(data);
+            var take = data.Take;
             var options = new FillOptions(
                 method,
                 p.Whole("longest", 60),
                 p["worst"] is null ? double.PositiveInfinity : p.Number("worst", 0) / 1000,
                 p.Text("marker"),
                 p["frame"] is null ? null : p.Whole("frame", 0),
-                method == FillMethod.Skeleton ? CarriedMarkers.Of(c.Resources.Performer(), take, c.Cancel) : null
+                method == FillMethod.Skeleton ? CarriedMarkers.Of(c.Resources.Performers(), take, c.Cancel) : null
             );
             var (filled, list) = GapFiller.Fill(take, c.Resources.MarkerSet(), options, c.Cancel, c.Progress);
             var known = list.Where(f => !double.IsNaN(f.ExpectedError)).Select(f => f.ExpectedError * 1000).ToArray();
@@ -87,13 +98,21 @@ public static class MarkerOperations
                 ]),
             };
             var worst = known.Length == 0 ? string.Empty : $", {known.Max():0.0} mm";
-            return new OperationResult(data.With(filled), $"{list.Count} gap{(list.Count == 1 ? string.Empty : "s")}{worst}", report);
-        });
+            return new OperationResult(
+                data with
+                {
+                    Take = filled,
+                },
+                $"{list.Count} gap{(list.Count == 1 ? string.Empty : "s")}{worst}",
+                report
+            );
+        }) { OrderGroup = Cleaning, Reads = FillReads };
 
     /// <summary>Takes spikes out; parameters: marker, frame (all of the take when they are not given).</summary>
-    public static Operation Despike { get; } = new("despike", 1, "Clean", "Spikes out", (data, p, _) =>
+    public static Operation Despike { get; } = new("despike", 1, NodeKind.Markers, "Clean", "Spikes out", (input, p, _) =>
         {
-            var take = Markers(data);
+            var data = input.Markers;
+            var take = data.Take;
             var (only, at) = (p.Text("marker"), p["frame"] is null ? (int?)null : p.Whole("frame", 0));
             var (result, removed) = Spikes.Remove(take, s =>
                 (only is null || take.Names[s.Marker] == only) && (at is not { } f || Math.Abs(s.Frame - f) < 3)
@@ -112,19 +131,28 @@ public static class MarkerOperations
                     ),
                 ]),
             };
-            return new OperationResult(data.With(result), $"{removed.Count} sample{(removed.Count == 1 ? string.Empty : "s")}", report);
-        });
+            return new OperationResult(
+                data with
+                {
+                    Take = result,
+                },
+                $"{removed.Count} sample{(removed.Count == 1 ? string.Empty : "s")}",
+                report
+            );
+        }) { OrderGroup = Cleaning };
 
     /// <summary>Hides the samples of a marker within a range: they are wrong and cannot be mended; parameters: marker, from, to.</summary>
-    public static Operation Hide { get; } = new("hide", 1, "Clean", "Samples out", (data, p, _) =>
+    public static Operation Hide { get; } =
+        new("hide", 1, NodeKind.Markers, "Clean", "Samples out", (input, p, _) =>
         {
-            var take = Markers(data);
+            var data = input.Markers;
+            var take = data.Take;
             var (name, from, to) = (
                 p.Needed("marker"),
                 Math.Max(0, p.Whole("from", 0)),
                 Math.Min(take.FrameCount - 1, p.Whole("to", take.FrameCount - 1))
             );
-            var m = take.IndexOf(name) is >= 0 and var i ? i : throw new ArgumentException($"there is no trajectory '{name}' in the take");
+            var m = take.IndexOf(name) is >= 0 and var i ? i : throw new RefusedException($"there is no trajectory '{name}' in the take");
             var result = take.Copy();
             var hidden = 0;
             for (var f = from; f <= to; f++)
@@ -133,17 +161,23 @@ public static class MarkerOperations
                 result[f, m] = MarkerTake.Hidden;
             }
 
-            return new OperationResult(data.With(result), $"{name}, {hidden} samples", []);
-        }) { Light = true };
+            return new OperationResult(data with { Take = result }, $"{name}, {hidden} samples", []);
+        })
+        {
+            Quick = true,
+            OrderGroup = Cleaning,
+            FitsRecipe = _ => false,
+        };
 
     /// <summary>Low-pass that spares impacts; parameters: cutoff (Hz), marker, from and to (frames; the whole take when they are not given).</summary>
-    public static Operation Smooth { get; } = new("smooth", 2, "Clean", "Smooth", (data, p, _) =>
+    public static Operation Smooth { get; } = new("smooth", 2, NodeKind.Markers, "Clean", "Smooth", (input, p, _) =>
         {
+            var data = input.Markers;
             var cutoff = p.Number("cutoff", 12);
-            var take = Markers(data);
+            var take = data.Take;
             if (!(cutoff > 0) || cutoff >= take.FrameRate / 2)
             {
-                throw new ArgumentException($"the cut-off must lie between 0 and {take.FrameRate / 2:0} Hz");
+                throw new RefusedException($"the cut-off must lie between 0 and {take.FrameRate / 2:0} Hz");
             }
 
             // A stretch that was chosen trembles: what stands out of it is no impact.
@@ -152,9 +186,9 @@ public static class MarkerOperations
             {
                 var m = take.IndexOf(only) is >= 0 and var i
                     ? i
-                    : throw new ArgumentException($"there is no trajectory '{only}' in the take");
+                    : throw new RefusedException($"there is no trajectory '{only}' in the take");
                 result = MarkerSmoother.Within(take, result, m, p.Whole("from", 0), p.Whole("to", take.FrameCount - 1));
-                return new OperationResult(data.With(result), $"{only}, {cutoff:0.#} Hz", []);
+                return new OperationResult(data with { Take = result }, $"{only}, {cutoff:0.#} Hz", []);
             }
 
             var report = new JsonObject
@@ -164,8 +198,6 @@ public static class MarkerOperations
                     spared.Select((n, m) => (n, m)).Where(x => x.n > 0).Select(x => KeyValuePair.Create(take.Names[x.m], (JsonNode?)x.n))
                 ),
             };
-            return new OperationResult(data.With(result), $"{cutoff:0.#} Hz, energy kept {kept * 100:0.0} %", report);
-        });
-
-    internal static MarkerTake Markers(TakeData data) => data.Markers ?? throw new ArgumentException("the take has no markers");
+            return new OperationResult(data with { Take = result }, $"{cutoff:0.#} Hz, energy kept {kept * 100:0.0} %", report);
+        }) { OrderGroup = Cleaning };
 }

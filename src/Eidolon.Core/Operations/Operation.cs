@@ -2,18 +2,35 @@ using System.Text.Json.Nodes;
 
 namespace Eidolon.Core.Operations;
 
-/// <summary>A pure function with a name: data and parameters in, data and a report out.</summary>
+/// <summary>A pure function with a name: what a node holds, parameters and declared resources in, a new value and a report out.</summary>
+/// <param name="Name">As it stands in Ledgers.</param>
+/// <param name="Version">Counted on whenever the same input could give another result.</param>
+/// <param name="Node">Where its entries belong, wherever the work stands.</param>
 /// <param name="Step">The Step it belongs to: Label, Clean, Solve, Retarget, Assemble, Polish.</param>
+/// <param name="Title">For people.</param>
 public sealed record Operation(
     string Name,
     int Version,
+    NodeKind Node,
     string Step,
     string Title,
-    Func<TakeData, JsonObject, OperationContext, OperationResult> Run
+    Func<OperationInput, JsonObject, OperationContext, OperationResult> Run
 )
 {
+    /// <summary>What it reads besides the node's inputs, by its parameters; it gets nothing else.</summary>
+    public Func<NodeScope, JsonObject, IEnumerable<ResourceKey>> Reads { get; init; } = (_, _) => [];
+
     /// <summary>So quick that its result is run again rather than stored, and that it does not wait in the job queue.</summary>
-    public bool Light { get; init; }
+    public bool Quick { get; init; }
+
+    /// <summary>Neighbours of the same group may trade places; null when its entries must stay where they are.</summary>
+    public string? OrderGroup { get; init; }
+
+    /// <summary>A set-up of its node: there is at most one entry of it, and a second one takes the place of the first.</summary>
+    public bool SetUp { get; init; }
+
+    /// <summary>May an entry with these parameters be part of a Recipe? What speaks of one take's own dots and frames may not.</summary>
+    public Func<JsonObject, bool> FitsRecipe { get; init; } = p => p["marker"] is null && p["frame"] is null;
 
     public Entry Entry(JsonObject? parameters = null) => new(Name, Version, parameters ?? []);
 }

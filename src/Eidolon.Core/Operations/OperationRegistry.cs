@@ -1,8 +1,9 @@
 using System.Collections.Frozen;
+using System.Diagnostics.CodeAnalysis;
 
 namespace Eidolon.Core.Operations;
 
-/// <summary>The one list of operations: the Ledger, the command line and Recipes all look here.</summary>
+/// <summary>The one list of operations: the Ledger, the command line and Recipes all look here. A new operation appears everywhere once it stands in it.</summary>
 public static class OperationRegistry
 {
     public static FrozenDictionary<string, Operation> All { get; } =
@@ -21,14 +22,22 @@ public static class OperationRegistry
             MarkerOperations.Despike,
             MarkerOperations.Smooth,
             MarkerOperations.Hide,
-            TrimOperation.Trim,
+            TrimOperations.Trim,
+            TrimOperations.TrimMotion,
+            SolveOperations.Solve,
+            SolveOperations.FindProp,
             ContactOperation.Contacts,
-            MotionOperations.Solve,
-            MotionOperations.Retarget,
-            MotionOperations.Assemble,
-            MotionOperations.Layer,
+            RetargetOperation.Retarget,
+            SceneOperations.Clips,
+            SceneOperations.Layer,
         }.ToFrozenDictionary(o => o.Name);
 
+    /// <exception cref="RefusedException">There is none of that name.</exception>
     public static Operation Find(string name) =>
-        All.TryGetValue(name, out var o) ? o : throw new ArgumentException($"there is no operation '{name}'");
+        All.TryGetValue(name, out var o) ? o : throw new RefusedException($"there is no operation '{name}'");
+
+    public static bool TryFind(string name, [NotNullWhen(true)] out Operation? operation) => All.TryGetValue(name, out operation);
+
+    /// <summary>What an operation is called for people; its name when it is not known (any more).</summary>
+    public static string TitleOf(string name) => All.TryGetValue(name, out var o) ? o.Title : name;
 }

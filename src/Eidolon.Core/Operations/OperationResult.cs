@@ -5,5 +5,5 @@ namespace Eidolon.Core.Operations;
 /// <summary>What an entry said when it ran: a line for the Ledger, and a report.</summary>
 public record EntryReport(string Summary, JsonObject Report);
 
-/// <summary>What an operation gave: the data, and what it says of them.</summary>
-public sealed record OperationResult(TakeData Data, string Summary, JsonObject Report) : EntryReport(Summary, Report);
+/// <summary>What an operation gave: the value, and what it says of it.</summary>
+public sealed record OperationResult(NodeValue Value, string Summary, JsonObject Report) : EntryReport(Summary, Report);

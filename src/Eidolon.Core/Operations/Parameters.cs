@@ -25,5 +25,5 @@ internal static class Parameters
 
     public static string Needed(this JsonObject p, string name) => p.Text(name) ?? throw Bad(name, "given");
 
-    private static ArgumentException Bad(string name, string what) => new($"the parameter '{name}' must be {what}");
+    private static RefusedException Bad(string name, string what) => new($"the parameter '{name}' must be {what}");
 }

@@ -24,13 +24,19 @@ public static class Retargeter
         var sourceWorldTurns = new Quaternion[source.Rotations.Length];
         var sourceWorld = ForwardKinematics.WorldPositions(source, sourceWorldTurns);
         var contacts = ContactEdits.Apply(ContactFinder.Find(source, sourceWorld), setup.Contacts);
-        if (SameShape(source.Skeleton, target))
-        {
-            return Copy(source, target, contacts);
-        }
+        return SameShape(source.Skeleton, target)
+            ? Copy(source, target, contacts)
+            : new Work(source, target, setup, sourceWorld, sourceWorldTurns, contacts).Run(cancel, progress);
+    }
 
-        var work = new Work(source, target, setup, sourceWorld, sourceWorldTurns, contacts);
-        return work.Run(cancel, progress);
+    /// <summary>The same for a stretch whose contacts are known from the whole.</summary>
+    internal static Motion Stretch(Motion source, Skeleton target, RetargetSetup setup, List<Contact> contacts)
+    {
+        var turns = new Quaternion[source.Rotations.Length];
+        var world = ForwardKinematics.WorldPositions(source, turns);
+        return SameShape(source.Skeleton, target)
+            ? Copy(source, target, contacts).Item1
+            : new Work(source, target, setup, world, turns, contacts).Run(default, null).Item1;
     }
 
     /// <summary>Same tree, same lengths, same frames: the motion can be taken over unchanged.</summary>

@@ -62,26 +62,37 @@ public sealed class ContactEditTests
     }
 
     [Fact]
-    public void Decisions_outlive_a_new_solve_and_a_trim_moves_them()
+    public void A_decision_about_contacts_stays_where_it_was_made_when_the_take_is_trimmed()
     {
         var context = new OperationContext(new FileResources());
-        var data = new TakeData(new MarkerTake(["Crown"], 120, 200, new Vector3[200]));
-        data = ContactOperation
-            .Contacts.Run(
-                data,
-                JsonNode.Parse("""{ "point": "heel", "side": "L", "edits": [{ "start": 50, "end": 80, "planted": true }] }""")!.AsObject(),
-                context
-            )
-            .Data;
-        data = MarkerOperations.Despike.Run(data, [], context).Data;
-        Assert.Equal([Edit(50, 80, true)], data.Contacts);
-        data = TrimOperation.Trim.Run(data, new JsonObject { ["from"] = 60, ["to"] = 150 }, context).Data;
-        Assert.Equal([Edit(0, 20, true)], data.Contacts);
-        Assert.Equal(91, data.Markers!.FrameCount);
-        Assert.Throws<ArgumentException>(() => TrimOperation.Trim.Run(data, new JsonObject { ["from"] = 80, ["to"] = 84 }, context));
-        Assert.Throws<ArgumentException>(() =>
-            ContactOperation.Contacts.Run(data, JsonNode.Parse("""{ "point": "nose", "side": "L", "edits": [] }""")!.AsObject(), context)
-        );
+        var motion = new Motion(Anthropometry.Body(1.7f), 120, 200);
+        MotionValue Decide(Motion on, string json) =>
+            (MotionValue)
+                ContactOperation.Contacts.Run(new OperationInput(new MotionValue(on)), JsonNode.Parse(json)!.AsObject(), context).Value;
+        const string Edits = """{ "point": "heel", "side": "L", "first": 0, "edits": [{ "start": 50, "end": 80, "planted": true }] }""";
+        Assert.Equal([Edit(50, 80, true)], Decide(motion, Edits).Contacts);
+        // The take begins 60 frames later now: what was decided moves with the recording, and what lies before it is gone.
+        var trimmed = MotionEdits.Range(motion, 60, 151);
+        Assert.Equal(60, trimmed.FirstFrame);
+        Assert.Equal([Edit(0, 20, true)], Decide(trimmed, Edits).Contacts);
+        Assert.Empty(Decide(MotionEdits.Range(motion, 100, 200), Edits).Contacts);
+        Assert.Throws<RefusedException>(() => Decide(motion, """{ "point": "nose", "side": "L", "edits": [] }"""));
+        // A new solve keeps what was decided before it.
+        var solved = Decide(motion, Edits);
+        Assert.Equal(solved.Contacts, (solved with { Motion = trimmed }).Contacts);
+    }
+
+    [Fact]
+    public void A_trim_keeps_its_range_and_pinned_names_within_it()
+    {
+        var context = new OperationContext(new FileResources());
+        var data = new MarkerValue(new MarkerTake(["Crown"], 120, 200, new Vector3[200])) { Pinned = [new PinnedLabel("Crown", 50, 80)] };
+        MarkerValue Trim(int from, int to) =>
+            (MarkerValue)TrimOperations.Trim.Run(new OperationInput(data), new JsonObject { ["from"] = from, ["to"] = to }, context).Value;
+        var trimmed = Trim(60, 150);
+        Assert.Equal((91, 60), (trimmed.FrameCount, trimmed.Take.FirstFrame));
+        Assert.Equal([new PinnedLabel("Crown", 0, 20)], trimmed.Pinned);
+        Assert.Throws<RefusedException>(() => Trim(80, 84));
     }
 
     [Fact]

@@ -19,8 +19,8 @@ public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
     private OperationContext Context =>
         new(new FileResources { Set = HarbourMarkers.Set(), Known = [bodies.Subject(bodies.Marit, false)] });
 
-    private TakeData Run(TakeData data, Operation operation, string parameters = "{}") =>
-        operation.Run(data, JsonNode.Parse(parameters)!.AsObject(), Context).Data;
+    private MarkerValue Run(MarkerValue data, Operation operation, string parameters = "{}") =>
+        (MarkerValue)operation.Run(new OperationInput(data), JsonNode.Parse(parameters)!.AsObject(), Context).Value;
 
     /// <summary>Share of the seen samples of a stretch that carry their own name, and that carry another's.</summary>
     private (double Right, double Wrong) Count(MarkerTake take, int from, int to)
@@ -47,23 +47,23 @@ public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
     public void A_range_is_labelled_and_the_rest_stays_as_it_was()
     {
         var dots = DotMaker.Make(_seen, 3, out _);
-        var labelled = Run(new TakeData(dots), LabelOperations.Label, """{ "from": 400, "to": 899 }""").Markers!;
+        var labelled = Run(new MarkerValue(dots), LabelOperations.Label, """{ "from": 400, "to": 899 }""").Take;
         Assert.True(Count(labelled, 400, 899).Right > 0.995);
         Assert.Equal((0, 0), Count(labelled, 0, 399));
         Assert.Equal((0, 0), Count(labelled, 900, _seen.FrameCount - 1));
         Assert.Equal(dots.Positions.Count(MarkerTake.Seen), labelled.Positions.Count(MarkerTake.Seen));
-        Assert.Throws<ArgumentException>(() => Run(new TakeData(dots), LabelOperations.Label, """{ "from": 400, "to": 403 }"""));
+        Assert.Throws<RefusedException>(() => Run(new MarkerValue(dots), LabelOperations.Label, """{ "from": 400, "to": 403 }"""));
     }
 
     [Fact]
     public void The_next_pass_gives_its_own_names_anew_and_keeps_what_was_pinned()
     {
-        var data = Run(new TakeData(DotMaker.Make(_seen, 3, out _)), LabelOperations.Label);
-        Assert.True(Count(data.Markers!, 0, _seen.FrameCount - 1).Right > 0.995);
+        var data = Run(new MarkerValue(DotMaker.Make(_seen, 3, out _)), LabelOperations.Label);
+        Assert.True(Count(data.Take, 0, _seen.FrameCount - 1).Right > 0.995);
         // Somebody mixes two names up: they are the pass's own, so that it puts them right.
         var mixed = Run(data, LabelOperations.Exchange, """{ "a": "KneeInL", "b": "KneeOutL", "from": 500, "to": 1100 }""");
-        Assert.True(Count(mixed.Markers!, 500, 1100).Wrong > 0.01);
-        Assert.Equal(0, Count(Run(mixed, LabelOperations.Label).Markers!, 500, 1100).Wrong);
+        Assert.True(Count(mixed.Take, 500, 1100).Wrong > 0.01);
+        Assert.Equal(0, Count(Run(mixed, LabelOperations.Label).Take, 500, 1100).Wrong);
         // A name that a person insists on stays, right or wrong.
         var pinned = Run(
             Run(mixed, LabelOperations.SetLabel, """{ "dot": "KneeInL", "name": "KneeInL" }"""),
@@ -71,21 +71,21 @@ public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
             """{ "dot": "KneeOutL", "name": "KneeOutL" }"""
         );
         Assert.Equal(["KneeInL", "KneeOutL"], pinned.Pinned.Select(p => p.Name));
-        Assert.True(Count(Run(pinned, LabelOperations.Label).Markers!, 500, 1100).Wrong > 0.01);
+        Assert.True(Count(Run(pinned, LabelOperations.Label).Take, 500, 1100).Wrong > 0.01);
         // Labels off: all but the pinned ones, or those too.
         Assert.Equal(
             ["KneeInL", "KneeOutL"],
             Run(pinned, LabelOperations.Unlabel, """{ "pinned": "keep" }""")
-                .Markers!.Names.Where((n, m) => !MarkerNames.IsUnnamed(n) && pinned.Markers!.VisibleFrames(m) > 0)
+                .Take.Names.Where((n, m) => !MarkerNames.IsUnnamed(n) && pinned.Take.VisibleFrames(m) > 0)
                 .Intersect(["KneeInL", "KneeOutL"])
                 .Order()
         );
         Assert.Equal(
             0,
             Run(pinned, LabelOperations.Unlabel)
-                .Markers!.Names.Select((n, m) => (n, m))
+                .Take.Names.Select((n, m) => (n, m))
                 .Where(x => !MarkerNames.IsUnnamed(x.n))
-                .Sum(x => Run(pinned, LabelOperations.Unlabel).Markers!.VisibleFrames(x.m))
+                .Sum(x => Run(pinned, LabelOperations.Unlabel).Take.VisibleFrames(x.m))
         );
     }
 
@@ -131,11 +131,13 @@ public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
     {
         var dots = DotMaker.Make(_seen, 3, out _);
         var (a, b) = (dots.Names[0], dots.Names[1]);
-        var joined = Run(new TakeData(dots), LabelOperations.Join, $$"""{ "name": "{{a}}", "into": "{{b}}" }""").Markers!;
+        var joined = Run(new MarkerValue(dots), LabelOperations.Join, $$"""{ "name": "{{a}}", "into": "{{b}}" }""").Take;
         Assert.Equal(dots.Positions.Count(MarkerTake.Seen), joined.Positions.Count(MarkerTake.Seen));
-        Assert.Equal(-1, Run(new TakeData(dots), LabelOperations.Discard, $$"""{ "name": "{{a}}" }""").Markers!.IndexOf(a));
-        Assert.Throws<ArgumentException>(() => Run(new TakeData(_seen), LabelOperations.Discard, """{ "name": "Crown" }"""));
-        Assert.Throws<ArgumentException>(() => Run(new TakeData(dots), LabelOperations.Join, $$"""{ "name": "{{a}}", "into": "{{a}}" }"""));
+        Assert.Equal(-1, Run(new MarkerValue(dots), LabelOperations.Discard, $$"""{ "name": "{{a}}" }""").Take.IndexOf(a));
+        Assert.Throws<RefusedException>(() => Run(new MarkerValue(_seen), LabelOperations.Discard, """{ "name": "Crown" }"""));
+        Assert.Throws<RefusedException>(() =>
+            Run(new MarkerValue(dots), LabelOperations.Join, $$"""{ "name": "{{a}}", "into": "{{a}}" }""")
+        );
     }
 
     [Fact]

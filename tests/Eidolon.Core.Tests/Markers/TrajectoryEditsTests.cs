@@ -100,7 +100,7 @@ public sealed class TrajectoryEditsTests
         var performance = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1);
         var take = MarkerSimulator.Labelled(performance);
         var result = LabelOperations.Unlabel.Run(
-            new TakeData(take),
+            new OperationInput(new MarkerValue(take)),
             new JsonObject
             {
                 ["part"] = "Left leg",
@@ -108,26 +108,11 @@ public sealed class TrajectoryEditsTests
                 ["from"] = 0,
                 ["to"] = take.FrameCount - 1,
             },
-            new OperationContext(new SetOnly())
+            new OperationContext(new Eidolon.Cli.FileResources { Set = HarbourMarkers.Set() })
         );
-        var after = result.Data.Markers!;
+        var after = ((MarkerValue)result.Value).Take;
         Assert.Equal(0, after.VisibleFrames(after.IndexOf("Tobi:KneeOutL")));
         Assert.True(after.VisibleFrames(after.IndexOf("Tobi:KneeOutR")) > 0 && after.VisibleFrames(after.IndexOf("Ines:KneeOutL")) > 0);
         Assert.StartsWith("10 names off", result.Summary, StringComparison.Ordinal);
-    }
-
-    private sealed class SetOnly : IResources
-    {
-        public MarkerSet MarkerSet() => HarbourMarkers.Set();
-
-        public Core.Solving.Performer Performer() => throw new ArgumentException("nobody");
-
-        public IReadOnlyList<Core.Labelling.LabelSubject> Subjects(CancellationToken cancel) => [];
-
-        public (Core.Optical.CentroidTake Seen, Core.Optical.CameraRing Ring) Pictures() => throw new ArgumentException("none");
-
-        public Core.Skeletons.Skeleton Character(string name) => throw new ArgumentException(name);
-
-        public Core.Skeletons.Motion Clip(string take, string character) => throw new ArgumentException(take);
     }
 }

@@ -2,6 +2,7 @@ using System.Numerics;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
+using Eidolon.Devices;
 using Eidolon.StandIns.Devices;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;

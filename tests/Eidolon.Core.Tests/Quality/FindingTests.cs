@@ -46,10 +46,7 @@ public sealed class FindingTests
         Assert.InRange(found.End, 800, 880);
         // The first remedy takes most of it away and leaves the rest of the take as it is.
         var remedy = Remedies.For(found.Kind, found.Subject, found.Other, found.Start, found.End)[0];
-        var mended = OperationRegistry
-            .Find(remedy.Entry.Operation)
-            .Run(new TakeData(take), remedy.Entry.Parameters, new OperationContext(new FileResources()))
-            .Data.Markers!;
+        var mended = Samples.Operate(take, remedy.Entry.Operation, remedy.Entry.Parameters, new OperationContext(new FileResources()));
         Assert.DoesNotContain(MarkerFindings.Find(mended), f => f.Kind == "jitter");
         Assert.All(Enumerable.Range(0, 500), f => Assert.Equal(take[f, m], mended[f, m]));
     }
@@ -67,10 +64,7 @@ public sealed class FindingTests
         var found = Assert.Single(MarkerFindings.Find(take), f => f.Kind == "stillness");
         Assert.Equal(("KneeOutR", 900, 929), (found.Subject, found.Start, found.End));
         var remedy = Remedies.For(found.Kind, found.Subject, string.Empty, found.Start, found.End)[0];
-        var mended = OperationRegistry
-            .Find(remedy.Entry.Operation)
-            .Run(new TakeData(take), remedy.Entry.Parameters, new OperationContext(new FileResources()))
-            .Data.Markers!;
+        var mended = Samples.Operate(take, remedy.Entry.Operation, remedy.Entry.Parameters, new OperationContext(new FileResources()));
         Assert.Equal([new Gap(900, 929)], mended.Gaps(m));
     }
 

@@ -1,4 +1,5 @@
 using CsCheck;
+using Eidolon.Devices;
 using Eidolon.StandIns.Devices;
 using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.People;
@@ -122,18 +123,18 @@ public sealed class DevicePacketTests
     [Fact]
     public void The_witness_camera_sees_the_head_above_the_feet()
     {
-        var performance = SceneCatalog.Perform("haul-rope", HarbourCast.Tobi, 1, WitnessSimulator.Rate);
+        var performance = SceneCatalog.Perform("haul-rope", HarbourCast.Tobi, 1, WitnessPoints.Rate);
         var values = WitnessSimulator.See(performance, 0, 1);
         var names = WitnessPoints.Names.ToList();
         Assert.Equal(WitnessPoints.Count, names.Distinct().Count());
-        var row = values.AsSpan(60 * WitnessSimulator.Values, WitnessSimulator.Values);
+        var row = values.AsSpan(60 * WitnessPoints.Values, WitnessPoints.Values);
         int crown = names.IndexOf("Crown") * 3,
             toe = names.IndexOf("ToeL") * 3;
         Assert.True(row[crown + 2] > 0.2f && row[crown + 1] < row[toe + 1] - 150);
         Assert.InRange(row[crown], 0, WitnessSimulator.Width);
         var face = new FaceStandIn();
         var buffer = new byte[DevicePacket.Largest];
-        var weights = new float[FaceStandIn.Names.Count];
+        var weights = new float[FaceWeights.Names.Count];
         Assert.True(FloatPayload.TryRead(buffer.AsSpan(0, face.Payload(0, 77, buffer)), weights));
         Assert.All(weights, w => Assert.InRange(w, 0, 1));
     }

@@ -1,5 +1,6 @@
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
+using Eidolon.Devices;
 using Eidolon.StandIns.Devices;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;

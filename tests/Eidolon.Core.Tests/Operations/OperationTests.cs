@@ -6,7 +6,7 @@ using Eidolon.Core.Operations;
 
 namespace Eidolon.Core.Tests.Operations;
 
-public sealed class LedgerTests
+public sealed class OperationTests
 {
     private static readonly OperationContext Context = new(new FileResources());
 
@@ -31,8 +31,14 @@ public sealed class LedgerTests
             ]
         );
 
+    /// <summary>What the operation finds before it: the dots as the markers of its own node, or of the one it stands on.</summary>
+    private static OperationInput Input(string operation) =>
+        OperationRegistry.Find(operation).Node == NodeKind.Markers
+            ? new OperationInput(new MarkerValue(Dots()))
+            : new OperationInput(null, operation == "retarget" ? [] : [new MarkerValue(Dots())]);
+
     private static MarkerTake Name(MarkerTake take, string dot, string name) =>
-        LabelOperations.SetLabel.Run(new TakeData(take), new JsonObject { ["dot"] = dot, ["name"] = name }, Context).Data.Markers!;
+        Samples.Operate(take, "set-label", new JsonObject { ["dot"] = dot, ["name"] = name }, Context);
 
     [Fact]
     public void A_dot_takes_a_free_name()
@@ -67,40 +73,7 @@ public sealed class LedgerTests
     {
         var bare = Name(Dots(), "Crown", "");
         Assert.True(bare.Names.All(MarkerNames.IsUnnamed));
-        Assert.Throws<ArgumentException>(() => Name(Dots(), "Dot_099", "Crown"));
-    }
-
-    [Fact]
-    public void Only_what_comes_after_a_change_is_run_again()
-    {
-        var cache = new Counting();
-        Entry[] entries =
-        [
-            MarkerOperations.Despike.Entry(),
-            MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 5 }),
-            MarkerOperations.Fill.Entry(new JsonObject { ["longest"] = 50 }),
-        ];
-        Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
-        Assert.Equal(3, cache.Kept);
-        Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
-        Assert.Equal(3, cache.Kept);
-        entries[2] = entries[2] with { Parameters = new JsonObject { ["longest"] = 60 } };
-        Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
-        Assert.Equal(4, cache.Kept);
-        entries[0] = entries[0] with { On = false };
-        var (_, results, _) = Ledger.Run(() => new TakeData(Dots()), 1, entries, Context, cache);
-        Assert.Equal(6, cache.Kept);
-        Assert.Null(results[0]);
-    }
-
-    [Fact]
-    public void A_stopped_run_stops()
-    {
-        using var stop = new CancellationTokenSource();
-        stop.Cancel();
-        Assert.Throws<OperationCanceledException>(() =>
-            Ledger.Run(() => new TakeData(Dots()), 1, [MarkerOperations.Despike.Entry()], Context with { Cancel = stop.Token })
-        );
+        Assert.Throws<RefusedException>(() => Name(Dots(), "Dot_099", "Crown"));
     }
 
     [Theory]
@@ -108,16 +81,17 @@ public sealed class LedgerTests
     [InlineData("smooth", """{ "cutoff": "high" }""", "must be a number")]
     [InlineData("fill", """{ "method": "magic" }""", "fill method")]
     [InlineData("solve", "{}", "no performer")]
-    [InlineData("retarget", """{ "character": "Stevedore" }""", "not solved")]
-    [InlineData("retarget", "{}", "'character'")]
+    [InlineData("retarget", "{}", "not solved")]
     [InlineData("layer", """{ "joint": "Head" }""", "no motion")]
-    [InlineData("assemble", "{}", "no motion")]
+    [InlineData("clips", "{}", "no clip")]
+    [InlineData("find-prop", "{}", "no prop")]
+    [InlineData("contacts", """{ "point": "heel", "side": "L" }""", "solve the take first")]
     public void Operations_say_what_is_missing(string operation, string parameters, string expected) =>
         Assert.Contains(
             expected,
             Assert
-                .Throws<ArgumentException>(() =>
-                    OperationRegistry.Find(operation).Run(new TakeData(Dots()), JsonNode.Parse(parameters)!.AsObject(), Context)
+                .Throws<RefusedException>(() =>
+                    OperationRegistry.Find(operation).Run(Input(operation), JsonNode.Parse(parameters)!.AsObject(), Context)
                 )
                 .Message,
             StringComparison.Ordinal
@@ -128,18 +102,5 @@ public sealed class LedgerTests
     [InlineData("""{ "place": { "HandL": 200 } }""")]
     [InlineData("""{ "place": { "Wing": 20 } }""")]
     public void A_setup_that_makes_no_sense_is_refused(string json) =>
-        Assert.Throws<ArgumentException>(() => MotionOperations.SetupFrom(JsonNode.Parse(json)!.AsObject()));
-
-    private sealed class Counting : Ledger.ICache
-    {
-        private readonly Dictionary<UInt128, OperationResult> _known = [];
-
-        public int Kept => _known.Count;
-
-        public OperationResult? Find(UInt128 hash) => _known.GetValueOrDefault(hash);
-
-        public EntryReport? Report(UInt128 hash) => Find(hash);
-
-        public void Keep(UInt128 hash, OperationResult result, bool light) => _known.Add(hash, result);
-    }
+        Assert.Throws<RefusedException>(() => RetargetOperation.SetupFrom(JsonNode.Parse(json)!.AsObject()));
 }

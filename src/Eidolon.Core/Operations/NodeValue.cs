@@ -1,0 +1,39 @@
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Operations;
+
+/// <summary>What a node of a Ledger gives.</summary>
+public abstract record NodeValue
+{
+    private protected NodeValue() { }
+
+    public abstract int FrameCount { get; }
+}
+
+/// <summary>Markers with what a person and the automatic labels decided about their names.</summary>
+public sealed record MarkerValue(MarkerTake Take) : NodeValue
+{
+    /// <summary>Names given by hand, each for the frames of the dot that got it; no pass changes them.</summary>
+    public IReadOnlyList<PinnedLabel> Pinned { get; init; } = [];
+
+    /// <summary>Names that the automatic labels gave; the next pass may give them anew.</summary>
+    public IReadOnlyList<string> Automatic { get; init; } = [];
+
+    public override int FrameCount => Take.FrameCount;
+}
+
+/// <summary>A motion, and what a person decided about when its feet, hands and knees are planted.</summary>
+public sealed record MotionValue(Motion Motion) : NodeValue
+{
+    public IReadOnlyList<ContactEdit> Contacts { get; init; } = [];
+
+    public override int FrameCount => Motion.FrameCount;
+}
+
+/// <summary>Where a prop is.</summary>
+public sealed record PlacesValue(PropPlaces Places) : NodeValue
+{
+    public override int FrameCount => Places.FrameCount;
+}

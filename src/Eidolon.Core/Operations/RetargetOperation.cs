@@ -1,0 +1,88 @@
+using System.Text.Json.Nodes;
+using Eidolon.Core.Retargeting;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Operations;
+
+/// <summary>From a performer to a character it plays.</summary>
+public static class RetargetOperation
+{
+    /// <summary>Parameters: travel (scaled, footprints), place (role → 0 to 100), floor (m). The character is the cast's own.</summary>
+    public static Operation Retarget { get; } = new("retarget", 2, NodeKind.Cast, "Retarget", "Retarget", (input, p, c) =>
+        {
+            var source = input.Inputs.OfType<MotionValue>().FirstOrDefault() ?? throw new RefusedException("the take is not solved yet");
+            var setup = SetupFrom(p) with { Contacts = source.Contacts };
+            var character = c.Resources.Character(c.Scope.Target);
+            var (motion, report) = Retargeter.Retarget(source.Motion, character, setup, c.Cancel, c.Progress);
+            var worst = report.Contacts.Select(x => x.SlideMillimetres).DefaultIfEmpty(0).Max();
+            return new OperationResult(new MotionValue(motion), $"feet slide {worst:0.0} mm", RetargetJson(report));
+        }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Character, scope.Target)] };
+
+    /// <summary>A retarget setup from parameters (also the command line's SETUP.json).</summary>
+    public static RetargetSetup SetupFrom(JsonObject p)
+    {
+        var places = new Dictionary<BodyRole, float>(new RetargetSetup().Place);
+        foreach (var (key, value) in p["place"] as JsonObject ?? [])
+        {
+            if (
+                !Enum.TryParse<BodyRole>(key, ignoreCase: true, out var role)
+                || value is not JsonValue v
+                || !v.TryGetValue<double>(out var percent)
+                || percent is < 0 or > 100
+            )
+            {
+                throw new RefusedException($"'place.{key}' must be a role with 0 to 100");
+            }
+
+            places[role] = (float)(percent / 100);
+        }
+
+        var travel = p.Text("travel") ?? "scaled";
+        return travel is "scaled" or "footprints"
+            ? new RetargetSetup
+            {
+                ScaleTravel = travel == "scaled",
+                Place = places,
+                FloorHeight = (float)p.Number("floor", 0),
+            }
+            : throw new RefusedException("'travel' must be scaled or footprints");
+    }
+
+    /// <summary>A retarget report in the command line's keys.</summary>
+    public static JsonObject RetargetJson(RetargetReport report) =>
+        new()
+        {
+            ["scale"] = Math.Round(report.Scale, 6),
+            ["contacts"] = new JsonArray([
+                .. report.Contacts.Select(c =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["joint"] = c.Joint,
+                            ["role"] = c.Role.ToString(),
+                            ["start"] = c.Start,
+                            ["end"] = c.End,
+                            ["slideMillimetres"] = Math.Round(c.SlideMillimetres, 4),
+                        }
+                ),
+            ]),
+            ["holdErrorMillimetres"] = new JsonObject(
+                report.HoldErrors.Select(h => KeyValuePair.Create(h.Key.ToString(), (JsonNode?)Math.Round(h.Value, 4)))
+            ),
+            ["driftMillimetres"] = new JsonObject(
+                report.Drift.Select(d => KeyValuePair.Create(d.Key.ToString(), (JsonNode?)Math.Round(d.Value.DefaultIfEmpty(0).Max(), 2)))
+            ),
+            ["clipping"] = new JsonArray([
+                .. report.Clipping.Select(c =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["frame"] = c.Frame,
+                            ["parts"] = new JsonArray(c.PartA, c.PartB),
+                            ["depthMillimetres"] = Math.Round(c.DepthMillimetres, 2),
+                        }
+                ),
+            ]),
+            ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
+        };
+}

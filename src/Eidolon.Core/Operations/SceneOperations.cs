@@ -1,0 +1,141 @@
+using System.Text.Json.Nodes;
+using Eidolon.Core.Assembly;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Polish;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Operations;
+
+/// <summary>What is done in a scene.</summary>
+public static class SceneOperations
+{
+    /// <summary>
+    /// The clips of a track, one after the other, each overlapping the one before it; parameters: clips [{node, start, end}] (node: the cast, or the
+    /// prop of a take, that the clip is cut from; frames, end exclusive), overlap (frames). The node's inputs are those casts, in order.
+    /// </summary>
+    public static Operation Clips { get; } = new("clips", 1, NodeKind.Track, "Assemble", "Clips", (input, p, _) =>
+        {
+            var clips = ClipsOf(p);
+            if (clips.Count == 0)
+            {
+                throw new RefusedException("the track has no clip yet");
+            }
+
+            if (clips.Count != input.Inputs.Count)
+            {
+                throw new RefusedException("a clip's take is gone");
+            }
+
+            return input.Inputs.All(i => i is PlacesValue)
+                ? Laid([.. input.Inputs.Cast<PlacesValue>().Select((v, i) => Cut(v.Places, clips[i]))])
+                : Joined([.. input.Inputs.Select((v, i) => Cut(v, clips[i]))], p.Whole("overlap", 36));
+        }) { SetUp = true, FitsRecipe = _ => false };
+
+    /// <summary>One additive layer of keys on a joint; parameters: joint, weight (0 to 1), keys [{frame, x, y, z (degrees), release}].</summary>
+    public static Operation Layer { get; } =
+        new("layer", 1, NodeKind.Layers, "Polish", "Layer", (input, p, _) =>
+        {
+            var below = input.Moving("there is no motion to lay it on yet");
+            var keys = (p["keys"] as JsonArray ?? [])
+                .Select(k => k as JsonObject ?? throw new RefusedException("each key must be an object"))
+                .Select(k => new LayerKey(
+                    k.Whole("frame", 0),
+                    new((float)k.Number("x", 0), (float)k.Number("y", 0), (float)k.Number("z", 0)),
+                    k["release"] is JsonValue r && r.TryGetValue<bool>(out var lets) && lets
+                ))
+                .ToList();
+            var layer = new PoseLayer(p.Needed("joint"), (float)p.Number("weight", 1), keys);
+            var result = layer.Apply(below.Motion);
+            var joint = result.Skeleton[layer.JointIn(result.Skeleton)].Role?.ToString() ?? layer.Joint;
+            return new OperationResult(
+                below with
+                {
+                    Motion = result,
+                },
+                $"{joint}, {keys.Count} key{(keys.Count == 1 ? string.Empty : "s")}",
+                new JsonObject { ["keys"] = keys.Count }
+            );
+        })
+        {
+            Quick = true,
+            OrderGroup = "layers",
+            FitsRecipe = _ => false,
+        };
+
+    /// <summary>One clip as the parameters name it.</summary>
+    /// <param name="Node">The cast or places it is cut from.</param>
+    /// <param name="End">Exclusive; null for the end of what it is cut from.</param>
+    public sealed record Clip(int Node, int Start, int? End);
+
+    /// <summary>The clips that parameters name, in order.</summary>
+    /// <exception cref="RefusedException">They are no list of clips.</exception>
+    public static IReadOnlyList<Clip> ClipsOf(JsonObject parameters) =>
+        [
+            .. (parameters["clips"] as JsonArray ?? [])
+                .Select(c => c as JsonObject ?? throw new RefusedException("each clip must be an object"))
+                .Select(c => new Clip(c.Whole("node", 0), c.Whole("start", 0), c["end"] is null ? null : c.Whole("end", 0))),
+        ];
+
+    private static Motion Cut(NodeValue value, Clip clip)
+    {
+        var motion = (value as MotionValue)?.Motion ?? throw new RefusedException("characters and props cannot share a track");
+        var (start, end) = RangeOf(clip, motion.FrameCount);
+        return start == 0 && end == motion.FrameCount ? motion : MotionEdits.Range(motion, start, end);
+    }
+
+    private static PropPlaces Cut(PropPlaces places, Clip clip)
+    {
+        var (start, end) = RangeOf(clip, places.FrameCount);
+        return places.Range(start, end);
+    }
+
+    private static (int Start, int End) RangeOf(Clip clip, int frames)
+    {
+        var start = Math.Clamp(clip.Start, 0, Math.Max(0, frames - 2));
+        return (start, Math.Clamp(clip.End ?? frames, start + 1, frames));
+    }
+
+    private static OperationResult Joined(Motion[] clips, int overlap)
+    {
+        if (clips.Length == 1)
+        {
+            return new OperationResult(
+                new MotionValue(clips[0]),
+                $"{clips[0].FrameCount} frames",
+                new JsonObject { ["frames"] = clips[0].FrameCount }
+            );
+        }
+
+        var result = ClipBlender.Join(clips, overlap);
+        var report = new JsonObject
+        {
+            ["frames"] = result.Motion.FrameCount,
+            ["overlaps"] = new JsonArray([
+                .. result.Overlaps.Select(o =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["start"] = o.Start,
+                            ["end"] = o.End,
+                            ["slideMillimetres"] = Math.Round(o.SlideMillimetres, 3),
+                            ["movedMetres"] = Math.Round(o.MovedMetres, 3),
+                            ["turnedDegrees"] = Math.Round(o.TurnedDegrees, 1),
+                        }
+                ),
+            ]),
+        };
+        return new OperationResult(new MotionValue(result.Motion), $"{clips.Length} clips, {result.Motion.FrameCount} frames", report);
+    }
+
+    /// <summary>A prop is laid down where it was: its clips follow one another without an overlap.</summary>
+    private static OperationResult Laid(PropPlaces[] clips)
+    {
+        if (clips.Any(c => Math.Abs(c.FrameRate - clips[0].FrameRate) > 1e-6))
+        {
+            throw new RefusedException("clips must be at the same frame rate");
+        }
+
+        var all = new PropPlaces(clips[0].FrameRate, [.. clips.SelectMany(c => c.Positions)], [.. clips.SelectMany(c => c.Turns)]);
+        return new OperationResult(new PlacesValue(all), $"{all.FrameCount} frames", new JsonObject { ["frames"] = all.FrameCount });
+    }
+}

@@ -1,0 +1,74 @@
+using System.Text.Json.Nodes;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
+
+namespace Eidolon.Core.Operations;
+
+/// <summary>From the markers of a take to what its performers and props did.</summary>
+public static class SolveOperations
+{
+    /// <summary>Markers to the performer's skeleton. What was decided about contacts stays.</summary>
+    public static Operation Solve { get; } = new("solve", 1, NodeKind.Solve, "Solve", "Solve", (input, _, c) =>
+        {
+            var (who, markers) = (c.Resources.Performer(c.Scope.Subject), input.MarkersBelow);
+            var (motion, report) = TakeSolver.Solve(who.Body, CarriedMarkers.Own(who.Prefix, markers), c.Cancel, c.Progress);
+            IReadOnlyList<ContactEdit> contacts = (input.Own as MotionValue)?.Contacts ?? [];
+            return new OperationResult(
+                new MotionValue(Placed(motion, markers.FirstFrame)) { Contacts = contacts },
+                $"mean {report.Mean:0.0} mm",
+                ReportOf(who.Body, motion, report)
+            );
+        }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
+
+    /// <summary>Finds a prop by its shape among the markers that nobody else carries.</summary>
+    public static Operation FindProp { get; } = new("find-prop", 1, NodeKind.Places, "Solve", "Find the prop", (input, _, c) =>
+        {
+            var markers = input.MarkersBelow;
+            var named = markers.Names.Where(n => !MarkerNames.IsUnnamed(n)).ToHashSet(StringComparer.Ordinal);
+            var prop = c.Resources.Prop(c.Scope.Subject);
+            var (places, rms) = PropFinder.Find(markers, prop, named, c.Cancel, c.Progress);
+            if (places.SeenFrames == 0)
+            {
+                throw new RefusedException($"{prop.Name} is not seen in the take: its {prop.Markers.Count} markers stand together nowhere");
+            }
+
+            var share = (double)places.SeenFrames / places.FrameCount;
+            var report = new JsonObject { ["seenFraction"] = Math.Round(share, 5), ["fitMillimetres"] = Math.Round(rms, 3) };
+            return new OperationResult(new PlacesValue(places), $"seen {share * 100:0.0} %, fit {rms:0.0} mm", report);
+        }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Prop, scope.Subject)] };
+
+    private static Motion Placed(Motion motion, int firstFrame) =>
+        new(motion.Skeleton, motion.FrameRate, motion.FrameCount, motion.Rotations, motion.Translations)
+        {
+            FirstFrame = firstFrame,
+            Morphs = motion.Morphs,
+            Warnings = motion.Warnings,
+        };
+
+    private static JsonObject ReportOf(Performer performer, Motion motion, SolveReport report) =>
+        new()
+        {
+            ["frames"] = motion.FrameCount,
+            ["residualMillimetres"] = new JsonObject
+            {
+                ["mean"] = Math.Round(report.Mean, 4),
+                ["p95"] = Math.Round(report.P95, 4),
+                ["max"] = Math.Round(report.Max, 4),
+            },
+            ["markers"] = new JsonObject(
+                report.MarkerMeans.Select(m =>
+                    KeyValuePair.Create(m.Key, (JsonNode?)(double.IsNaN(m.Value) ? null : Math.Round(m.Value, 4)))
+                )
+            ),
+            ["solveFramesPerSecond"] = Math.Round(report.FramesPerSecond, 1),
+            ["boneLengths"] = new JsonObject(
+                performer.BoneLengths.Select(b => KeyValuePair.Create(b.Key, (JsonNode?)Math.Round(b.Value, 6)))
+            ),
+            ["frameResiduals"] = new JsonArray([
+                .. report.FrameResiduals.Select(r => (JsonNode?)(float.IsNaN(r) ? null : Math.Round(r, 2))),
+            ]),
+            ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
+        };
+}
