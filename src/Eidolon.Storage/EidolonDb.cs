@@ -3,7 +3,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Storage;
 
-/// <summary>The database of a studio: metadata as rows, samples as checked chunks.</summary>
+/// <summary>The database of a studio: metadata as rows, samples as checked chunks. Results that can be made again are not here (see Results).</summary>
 public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(options)
 {
     public DbSet<Production> Productions => Set<Production>();
@@ -12,23 +12,35 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     public DbSet<Take> Takes => Set<Take>();
 
-    public DbSet<LedgerRow> Ledger => Set<LedgerRow>();
+    public DbSet<TakePart> Parts => Set<TakePart>();
+
+    public DbSet<Subject> Subjects => Set<Subject>();
+
+    public DbSet<SubjectVersion> SubjectVersions => Set<SubjectVersion>();
+
+    public DbSet<SampleStream> Streams => Set<SampleStream>();
 
     public DbSet<SampleChunk> Chunks => Set<SampleChunk>();
 
-    public DbSet<CachedResult> Results => Set<CachedResult>();
+    public DbSet<Scene> Scenes => Set<Scene>();
 
-    public DbSet<PerformerRow> Performers => Set<PerformerRow>();
+    public DbSet<NodeRow> Nodes => Set<NodeRow>();
 
-    public DbSet<CharacterRow> Characters => Set<CharacterRow>();
+    public DbSet<EntryRow> Entries => Set<EntryRow>();
+
+    public DbSet<TakenBackRow> TakenBack => Set<TakenBackRow>();
+
+    public DbSet<ChangeRow> Changes => Set<ChangeRow>();
+
+    public DbSet<Blob> Blobs => Set<Blob>();
+
+    public DbSet<SetPiece> SetPieces => Set<SetPiece>();
 
     public DbSet<HandOff> HandOffs => Set<HandOff>();
 
     public DbSet<JobRow> Jobs => Set<JobRow>();
 
     public DbSet<CalibrationRow> Calibrations => Set<CalibrationRow>();
-
-    public DbSet<PropRow> Props => Set<PropRow>();
 
     public DbSet<MarkerSetRow> MarkerSets => Set<MarkerSetRow>();
 
@@ -42,26 +54,72 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     protected override void OnModelCreating(ModelBuilder modelBuilder)
     {
-        modelBuilder.Entity<Take>().HasIndex(t => t.Name).IsUnique();
-        modelBuilder.Entity<Take>().HasOne(t => t.Day).WithMany(d => d.Takes).HasForeignKey(t => t.ShootDayId);
-        modelBuilder.Entity<Take>().HasMany(t => t.Ledger).WithOne().HasForeignKey(l => l.TakeId).OnDelete(DeleteBehavior.Cascade);
-        modelBuilder.Entity<Take>().HasMany(t => t.HandOffs).WithOne().HasForeignKey(h => h.TakeId).OnDelete(DeleteBehavior.Cascade);
-        modelBuilder.Entity<LedgerRow>().HasIndex(l => new { l.TakeId, l.Position });
+        OfTakes(modelBuilder);
+        OfLedgers(modelBuilder);
         modelBuilder
-            .Entity<SampleChunk>()
-            .HasIndex(c => new
+            .Entity<Subject>()
+            .HasIndex(s => new
             {
-                c.TakeId,
-                c.Stream,
-                c.FirstFrame,
+                s.ProductionId,
+                s.Kind,
+                s.Name,
             })
             .IsUnique();
-        modelBuilder.Entity<WitnessVideo>().HasIndex(v => v.TakeId);
-        modelBuilder.Entity<LedgerVersion>().HasIndex(v => new { v.TakeId, v.Name }).IsUnique();
-        modelBuilder.Entity<IgnoredFinding>().HasIndex(v => v.TakeId);
-        modelBuilder.Entity<PropRow>().HasIndex(p => new { p.ProductionId, p.Name }).IsUnique();
+        modelBuilder.Entity<Subject>().HasMany(s => s.Versions).WithOne().HasForeignKey(v => v.SubjectId);
+        modelBuilder.Entity<SubjectVersion>().HasIndex(v => new { v.SubjectId, v.Number }).IsUnique();
+        modelBuilder.Entity<Blob>().HasIndex(b => b.Hash).IsUnique();
         modelBuilder.Entity<MarkerSetRow>().HasIndex(p => new { p.ProductionId, p.Name }).IsUnique();
-        modelBuilder.Entity<CachedResult>().HasKey(c => c.Hash);
         modelBuilder.Entity<JobRow>().HasIndex(j => j.State);
+        modelBuilder.Entity<JobRow>().HasIndex(j => j.TakeId);
+    }
+
+    private static void OfTakes(ModelBuilder b)
+    {
+        b.Entity<Take>().HasIndex(t => new { t.ProductionId, t.Name }).IsUnique();
+        b.Entity<Take>().HasOne(t => t.Day).WithMany(d => d.Takes).HasForeignKey(t => t.ShootDayId);
+        b.Entity<Take>().HasMany(t => t.Parts).WithOne().HasForeignKey(p => p.TakeId);
+        b.Entity<Take>().HasMany(t => t.Streams).WithOne().HasForeignKey(s => s.TakeId);
+        b.Entity<Take>().HasMany(t => t.Nodes).WithOne().HasForeignKey(n => n.TakeId).OnDelete(DeleteBehavior.Cascade);
+        b.Entity<Take>().HasMany(t => t.SetPieces).WithOne().HasForeignKey(p => p.TakeId);
+        b.Entity<Take>().Ignore(t => t.Performers).Ignore(t => t.Props);
+        b.Entity<Take>().Property(t => t.Revision).IsConcurrencyToken();
+        b.Entity<TakePart>().HasIndex(p => new { p.TakeId, p.SubjectId }).IsUnique();
+        b.Entity<SampleStream>().HasIndex(s => new { s.TakeId, s.Name }).IsUnique();
+        b.Entity<SampleChunk>().HasIndex(c => new { c.StreamId, c.FirstFrame }).IsUnique();
+        b.Entity<SampleChunk>().HasOne<SampleStream>().WithMany().HasForeignKey(c => c.StreamId);
+        b.Entity<WitnessVideo>().HasIndex(v => v.TakeId);
+        b.Entity<IgnoredFinding>().HasIndex(v => v.TakeId);
+    }
+
+    private static void OfLedgers(ModelBuilder b)
+    {
+        b.Entity<NodeRow>()
+            .HasIndex(n => new
+            {
+                n.TakeId,
+                n.SceneId,
+                n.Kind,
+                n.SubjectId,
+                n.TargetId,
+                n.Source,
+            })
+            .IsUnique();
+        b.Entity<NodeRow>().HasMany(n => n.Entries).WithOne().HasForeignKey(e => e.NodeId);
+        b.Entity<EntryRow>().HasIndex(e => new { e.NodeId, e.Position }).IsUnique();
+        b.Entity<Scene>().HasMany(s => s.Nodes).WithOne().HasForeignKey(n => n.SceneId).OnDelete(DeleteBehavior.Cascade);
+        b.Entity<Scene>().HasMany(s => s.HandOffs).WithOne().HasForeignKey(h => h.SceneId);
+        b.Entity<Scene>().HasIndex(s => s.TakeId).IsUnique();
+        b.Entity<Scene>().HasIndex(s => new { s.ProductionId, s.Name }).IsUnique();
+        b.Entity<Scene>().Property(s => s.Revision).IsConcurrencyToken();
+        b.Entity<TakenBackRow>().HasIndex(t => t.Owner);
+        b.Entity<ChangeRow>()
+            .HasIndex(c => new
+            {
+                c.Owner,
+                c.Seen,
+                c.Intent,
+            })
+            .IsUnique();
+        b.Entity<LedgerVersion>().HasIndex(v => new { v.TakeId, v.Name }).IsUnique();
     }
 }

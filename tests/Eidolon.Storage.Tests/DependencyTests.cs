@@ -6,9 +6,10 @@ public sealed class DependencyTests
 {
     [Theory]
     [InlineData("Eidolon.Core", "")]
-    [InlineData("Eidolon.StandIns", "Eidolon.Core")]
+    [InlineData("Eidolon.Devices", "Eidolon.Core")]
+    [InlineData("Eidolon.StandIns", "Eidolon.Core Eidolon.Devices")]
     [InlineData("Eidolon.Storage", "Eidolon.Core")]
-    [InlineData("eidolon-cli", "Eidolon.Core Eidolon.StandIns")]
+    [InlineData("eidolon-cli", "Eidolon.Core Eidolon.Devices Eidolon.StandIns")]
     public void Dependencies_point_one_way(string assembly, string allowed)
     {
         var used = Assembly

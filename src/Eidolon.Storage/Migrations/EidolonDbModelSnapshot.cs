@@ -17,26 +17,25 @@ namespace Eidolon.Storage.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.14");
 
-            modelBuilder.Entity("Eidolon.Storage.Model.CachedResult", b =>
+            modelBuilder.Entity("Eidolon.Storage.Model.Blob", b =>
                 {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Hash")
-                        .HasColumnType("TEXT");
-
-                    b.Property<byte[]>("Data")
-                        .IsRequired()
-                        .HasColumnType("BLOB");
-
-                    b.Property<string>("Report")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<string>("Summary")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
+                    b.Property<long>("Length")
+                        .HasColumnType("INTEGER");
 
-                    b.HasKey("Hash");
+                    b.HasKey("Id");
 
-                    b.ToTable("Results");
+                    b.HasIndex("Hash")
+                        .IsUnique();
+
+                    b.ToTable("Blobs");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.CalibrationRow", b =>
@@ -70,37 +69,93 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("Calibrations");
                 });
 
-            modelBuilder.Entity("Eidolon.Storage.Model.CharacterRow", b =>
+            modelBuilder.Entity("Eidolon.Storage.Model.ChangeRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
-                    b.Property<byte[]>("Glb")
-                        .IsRequired()
-                        .HasColumnType("BLOB");
-
-                    b.Property<float>("Height")
-                        .HasColumnType("REAL");
-
-                    b.Property<string>("Name")
-                        .IsRequired()
+                    b.Property<DateTime>("CreatedUtc")
                         .HasColumnType("TEXT");
 
-                    b.Property<int>("ProductionId")
+                    b.Property<int?>("EntryId")
                         .HasColumnType("INTEGER");
 
-                    b.Property<string>("Reasons")
+                    b.Property<string>("Intent")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<string>("Verdict")
+                    b.Property<int?>("JobId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Revision")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Seen")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Summary")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
 
-                    b.ToTable("Characters");
+                    b.HasIndex("Owner", "Seen", "Intent")
+                        .IsUnique();
+
+                    b.ToTable("Changes");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.EntryRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Added")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("NodeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("On")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Operation")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Parameters")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Summary")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("NodeId", "Position")
+                        .IsUnique();
+
+                    b.ToTable("Entries");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.HandOff", b =>
@@ -109,16 +164,15 @@ namespace Eidolon.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<int>("BlobId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Checksum")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.Property<DateTime>("CreatedUtc")
                         .HasColumnType("TEXT");
-
-                    b.Property<byte[]>("Data")
-                        .IsRequired()
-                        .HasColumnType("BLOB");
 
                     b.Property<string>("FileName")
                         .IsRequired()
@@ -130,19 +184,25 @@ namespace Eidolon.Storage.Migrations
                     b.Property<int>("Frames")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long>("Length")
+                        .HasColumnType("INTEGER");
+
                     b.Property<double>("ReadBackMillimetres")
                         .HasColumnType("REAL");
+
+                    b.Property<int>("SceneId")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Settings")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<int>("TakeId")
+                    b.Property<int>("SubjectId")
                         .HasColumnType("INTEGER");
 
                     b.HasKey("Id");
 
-                    b.HasIndex("TakeId");
+                    b.HasIndex("SceneId");
 
                     b.ToTable("HandOffs");
                 });
@@ -211,6 +271,12 @@ namespace Eidolon.Storage.Migrations
                     b.Property<double>("Progress")
                         .HasColumnType("REAL");
 
+                    b.Property<int?>("SceneId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("Seen")
+                        .HasColumnType("INTEGER");
+
                     b.Property<DateTime?>("StartedUtc")
                         .HasColumnType("TEXT");
 
@@ -228,47 +294,9 @@ namespace Eidolon.Storage.Migrations
 
                     b.HasIndex("State");
 
+                    b.HasIndex("TakeId");
+
                     b.ToTable("Jobs");
-                });
-
-            modelBuilder.Entity("Eidolon.Storage.Model.LedgerRow", b =>
-                {
-                    b.Property<int>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("INTEGER");
-
-                    b.Property<DateTime>("CreatedUtc")
-                        .HasColumnType("TEXT");
-
-                    b.Property<bool>("On")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Operation")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Parameters")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Position")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Summary")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("TakeId")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("TakeId", "Position");
-
-                    b.ToTable("Ledger");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.LedgerVersion", b =>
@@ -324,39 +352,39 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("MarkerSets");
                 });
 
-            modelBuilder.Entity("Eidolon.Storage.Model.PerformerRow", b =>
+            modelBuilder.Entity("Eidolon.Storage.Model.NodeRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
-                    b.Property<string>("Body")
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("SceneId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Source")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<byte[]>("Figure")
-                        .IsRequired()
-                        .HasColumnType("BLOB");
-
-                    b.Property<double>("FitMillimetres")
-                        .HasColumnType("REAL");
-
-                    b.Property<string>("Name")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("ProductionId")
+                    b.Property<int>("SubjectId")
                         .HasColumnType("INTEGER");
 
-                    b.Property<int?>("ReferenceTakeId")
+                    b.Property<int?>("TakeId")
                         .HasColumnType("INTEGER");
 
-                    b.Property<float>("Stature")
-                        .HasColumnType("REAL");
+                    b.Property<int>("TargetId")
+                        .HasColumnType("INTEGER");
 
                     b.HasKey("Id");
 
-                    b.ToTable("Performers");
+                    b.HasIndex("SceneId");
+
+                    b.HasIndex("TakeId", "SceneId", "Kind", "SubjectId", "TargetId", "Source")
+                        .IsUnique();
+
+                    b.ToTable("Nodes");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.Production", b =>
@@ -365,42 +393,31 @@ namespace Eidolon.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<int>("Cameras")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("FrameRate")
+                        .HasColumnType("REAL");
+
+                    b.Property<int?>("MarkerSetId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<double>("VolumeX")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("VolumeY")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("VolumeZ")
+                        .HasColumnType("REAL");
 
                     b.HasKey("Id");
 
                     b.ToTable("Productions");
-                });
-
-            modelBuilder.Entity("Eidolon.Storage.Model.PropRow", b =>
-                {
-                    b.Property<int>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Markers")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Name")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("ProductionId")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Tie")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("ProductionId", "Name")
-                        .IsUnique();
-
-                    b.ToTable("Props");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.RecipeRow", b =>
@@ -444,19 +461,129 @@ namespace Eidolon.Storage.Migrations
                     b.Property<long>("Hash")
                         .HasColumnType("INTEGER");
 
-                    b.Property<string>("Stream")
+                    b.Property<int>("StreamId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("StreamId", "FirstFrame")
+                        .IsUnique();
+
+                    b.ToTable("Chunks");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.SampleStream", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Channels")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<string>("Content")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("FrameCount")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("FrameRate")
+                        .HasColumnType("REAL");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("SubjectId")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int>("TakeId")
                         .HasColumnType("INTEGER");
 
                     b.HasKey("Id");
 
-                    b.HasIndex("TakeId", "Stream", "FirstFrame")
+                    b.HasIndex("TakeId", "Name")
                         .IsUnique();
 
-                    b.ToTable("Chunks");
+                    b.ToTable("Streams");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.Scene", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Postures")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("ProductionId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Seconds")
+                        .HasColumnType("REAL");
+
+                    b.Property<int?>("ShootDayId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("TakeId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TakeId")
+                        .IsUnique();
+
+                    b.HasIndex("ProductionId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("Scenes");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.SetPiece", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Heading")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("TakeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("X")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("Z")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TakeId");
+
+                    b.ToTable("SetPieces");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.ShootDay", b =>
@@ -482,6 +609,96 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("Days");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.Subject", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("ProductionId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProductionId", "Kind", "Name")
+                        .IsUnique();
+
+                    b.ToTable("Subjects");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.SubjectVersion", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("BlobId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Content")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("FitMillimetres")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("Height")
+                        .HasColumnType("REAL");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Poses")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Reasons")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("ReferenceTakeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("SubjectId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Tie")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Verdict")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Why")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("SubjectId", "Number")
+                        .IsUnique();
+
+                    b.ToTable("SubjectVersions");
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.Take", b =>
                 {
                     b.Property<int>("Id")
@@ -490,10 +707,6 @@ namespace Eidolon.Storage.Migrations
 
                     b.Property<int?>("CalibrationId")
                         .HasColumnType("INTEGER");
-
-                    b.Property<string>("Channels")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
 
                     b.Property<bool>("Circled")
                         .HasColumnType("INTEGER");
@@ -514,9 +727,8 @@ namespace Eidolon.Storage.Migrations
                     b.Property<int>("Look")
                         .HasColumnType("INTEGER");
 
-                    b.Property<string>("MarkerSet")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
+                    b.Property<int?>("MarkerSetId")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int>("MustFix")
                         .HasColumnType("INTEGER");
@@ -532,17 +744,12 @@ namespace Eidolon.Storage.Migrations
                     b.Property<int>("Number")
                         .HasColumnType("INTEGER");
 
-                    b.Property<string>("Performer")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
                     b.Property<string>("Postures")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<string>("Props")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
+                    b.Property<int>("ProductionId")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Quality")
                         .IsRequired()
@@ -551,9 +758,9 @@ namespace Eidolon.Storage.Migrations
                     b.Property<int>("Rating")
                         .HasColumnType("INTEGER");
 
-                    b.Property<string>("RawHash")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
+                    b.Property<int>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("SetUp")
                         .IsRequired()
@@ -566,23 +773,105 @@ namespace Eidolon.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<double>("StaleSeconds")
+                        .HasColumnType("REAL");
+
                     b.Property<int>("State")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Through")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Trouble")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ShootDayId");
+
+                    b.HasIndex("ProductionId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("Takes");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.TakePart", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Prefix")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("SubjectId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("TakeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("Version")
                         .HasColumnType("INTEGER");
 
                     b.HasKey("Id");
 
-                    b.HasIndex("Name")
+                    b.HasIndex("SubjectId");
+
+                    b.HasIndex("TakeId", "SubjectId")
                         .IsUnique();
 
-                    b.HasIndex("ShootDayId");
+                    b.ToTable("Parts");
+                });
 
-                    b.ToTable("Takes");
+            modelBuilder.Entity("Eidolon.Storage.Model.TakenBackRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("NodeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("On")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Operation")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Parameters")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Owner");
+
+                    b.ToTable("TakenBack");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.WitnessVideo", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("BlobId")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Camera")
@@ -592,10 +881,6 @@ namespace Eidolon.Storage.Migrations
                     b.Property<string>("ContentType")
                         .IsRequired()
                         .HasColumnType("TEXT");
-
-                    b.Property<byte[]>("Data")
-                        .IsRequired()
-                        .HasColumnType("BLOB");
 
                     b.Property<string>("FileName")
                         .IsRequired()
@@ -623,19 +908,59 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("Videos");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.EntryRow", b =>
+                {
+                    b.HasOne("Eidolon.Storage.Model.NodeRow", null)
+                        .WithMany("Entries")
+                        .HasForeignKey("NodeId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.HandOff", b =>
                 {
-                    b.HasOne("Eidolon.Storage.Model.Take", null)
+                    b.HasOne("Eidolon.Storage.Model.Scene", null)
                         .WithMany("HandOffs")
+                        .HasForeignKey("SceneId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.NodeRow", b =>
+                {
+                    b.HasOne("Eidolon.Storage.Model.Scene", null)
+                        .WithMany("Nodes")
+                        .HasForeignKey("SceneId")
+                        .OnDelete(DeleteBehavior.Cascade);
+
+                    b.HasOne("Eidolon.Storage.Model.Take", null)
+                        .WithMany("Nodes")
+                        .HasForeignKey("TakeId")
+                        .OnDelete(DeleteBehavior.Cascade);
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.SampleChunk", b =>
+                {
+                    b.HasOne("Eidolon.Storage.Model.SampleStream", null)
+                        .WithMany()
+                        .HasForeignKey("StreamId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.SampleStream", b =>
+                {
+                    b.HasOne("Eidolon.Storage.Model.Take", null)
+                        .WithMany("Streams")
                         .HasForeignKey("TakeId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Eidolon.Storage.Model.LedgerRow", b =>
+            modelBuilder.Entity("Eidolon.Storage.Model.SetPiece", b =>
                 {
                     b.HasOne("Eidolon.Storage.Model.Take", null)
-                        .WithMany("Ledger")
+                        .WithMany("SetPieces")
                         .HasForeignKey("TakeId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
@@ -646,6 +971,15 @@ namespace Eidolon.Storage.Migrations
                     b.HasOne("Eidolon.Storage.Model.Production", null)
                         .WithMany("Days")
                         .HasForeignKey("ProductionId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.SubjectVersion", b =>
+                {
+                    b.HasOne("Eidolon.Storage.Model.Subject", null)
+                        .WithMany("Versions")
+                        .HasForeignKey("SubjectId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
@@ -661,9 +995,38 @@ namespace Eidolon.Storage.Migrations
                     b.Navigation("Day");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.TakePart", b =>
+                {
+                    b.HasOne("Eidolon.Storage.Model.Subject", "Subject")
+                        .WithMany()
+                        .HasForeignKey("SubjectId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Eidolon.Storage.Model.Take", null)
+                        .WithMany("Parts")
+                        .HasForeignKey("TakeId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Subject");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.NodeRow", b =>
+                {
+                    b.Navigation("Entries");
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.Production", b =>
                 {
                     b.Navigation("Days");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.Scene", b =>
+                {
+                    b.Navigation("HandOffs");
+
+                    b.Navigation("Nodes");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.ShootDay", b =>
@@ -671,11 +1034,20 @@ namespace Eidolon.Storage.Migrations
                     b.Navigation("Takes");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.Subject", b =>
+                {
+                    b.Navigation("Versions");
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.Take", b =>
                 {
-                    b.Navigation("HandOffs");
+                    b.Navigation("Nodes");
 
-                    b.Navigation("Ledger");
+                    b.Navigation("Parts");
+
+                    b.Navigation("SetPieces");
+
+                    b.Navigation("Streams");
                 });
 #pragma warning restore 612, 618
         }

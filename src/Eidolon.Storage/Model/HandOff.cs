@@ -5,7 +5,10 @@ public sealed class HandOff
 {
     public int Id { get; set; }
 
-    public int TakeId { get; set; }
+    public int SceneId { get; set; }
+
+    /// <summary>Whose motion it is: the character or performer.</summary>
+    public int SubjectId { get; set; }
 
     public required string FileName { get; set; }
 
@@ -20,7 +23,10 @@ public sealed class HandOff
 
     public string Checksum { get; set; } = string.Empty;
 
-    public required byte[] Data { get; set; }
+    public int BlobId { get; set; }
+
+    /// <summary>Bytes.</summary>
+    public long Length { get; set; }
 
     public DateTime CreatedUtc { get; set; }
 }

@@ -11,6 +11,11 @@ public sealed class JobRow
 
     public int? TakeId { get; set; }
 
+    public int? SceneId { get; set; }
+
+    /// <summary>The revision of the Ledger the person saw when they asked for it; null where that does not matter.</summary>
+    public int? Seen { get; set; }
+
     /// <summary>Parameters as JSON.</summary>
     public string Parameters { get; set; } = "{}";
 

@@ -1,6 +1,6 @@
 namespace Eidolon.Storage.Model;
 
-/// <summary>A Ledger as it once was, under a name.</summary>
+/// <summary>A take's Ledger as it once was, under a name.</summary>
 public sealed class LedgerVersion
 {
     public int Id { get; set; }
@@ -9,7 +9,7 @@ public sealed class LedgerVersion
 
     public required string Name { get; set; }
 
-    /// <summary>Entries as JSON, in order.</summary>
+    /// <summary>Every node with its entries, as JSON (see LedgerSnapshot).</summary>
     public required string Entries { get; set; }
 
     public DateTime CreatedUtc { get; set; }

@@ -1,13 +1,11 @@
 namespace Eidolon.Storage.Model;
 
-/// <summary>A run of samples of one stream: float32 little-endian, hash checked at every read.</summary>
+/// <summary>A run of samples of one stream, little-endian; its hash is checked at every read.</summary>
 public sealed class SampleChunk
 {
     public int Id { get; set; }
 
-    public int TakeId { get; set; }
-
-    public required string Stream { get; set; }
+    public int StreamId { get; set; }
 
     public int FirstFrame { get; set; }
 

@@ -5,6 +5,8 @@ public sealed class Take
 {
     public int Id { get; set; }
 
+    public int ProductionId { get; set; }
+
     public int ShootDayId { get; set; }
 
     public ShootDay? Day { get; set; }
@@ -17,14 +19,8 @@ public sealed class Take
 
     public int Number { get; set; }
 
-    /// <summary>The performer in it.</summary>
-    public required string Performer { get; set; }
-
-    /// <summary>Props, separated by commas; empty for none.</summary>
-    public string Props { get; set; } = string.Empty;
-
-    /// <summary>Name of the marker set that is worn; empty for the production's own.</summary>
-    public string MarkerSet { get; set; } = string.Empty;
+    /// <summary>The marker set that is worn; null for the production's own.</summary>
+    public int? MarkerSetId { get; set; }
 
     public string Note { get; set; } = string.Empty;
 
@@ -43,11 +39,8 @@ public sealed class Take
 
     public int FrameCount { get; set; }
 
-    /// <summary>Names of the raw trajectories, one a line.</summary>
-    public string Channels { get; set; } = string.Empty;
-
-    /// <summary>Hash of the raw samples.</summary>
-    public string RawHash { get; set; } = string.Empty;
+    /// <summary>Counted on with every change of its Ledger.</summary>
+    public int Revision { get; set; }
 
     public TakeState State { get; set; }
 
@@ -64,10 +57,38 @@ public sealed class Take
 
     public int Look { get; set; }
 
+    /// <summary>Steps it is through at the last look, a bit each, Record first.</summary>
+    public int Through { get; set; }
+
+    /// <summary>Seconds to bring it up to date at the last look; 0 when it is.</summary>
+    public double StaleSeconds { get; set; }
+
+    /// <summary>Why an entry cannot run at the last look; empty when all can.</summary>
+    public string Trouble { get; set; } = string.Empty;
+
     /// <summary>Measures for the day's table, JSON: after its labels and now; empty before the first look.</summary>
     public string Quality { get; set; } = string.Empty;
 
-    public List<LedgerRow> Ledger { get; } = [];
+    /// <summary>Who and what took part, in the order of the slate.</summary>
+    public List<TakePart> Parts { get; } = [];
 
-    public List<HandOff> HandOffs { get; } = [];
+    public List<SampleStream> Streams { get; } = [];
+
+    public List<NodeRow> Nodes { get; } = [];
+
+    public List<SetPiece> SetPieces { get; } = [];
+
+    /// <summary>Performers of the take, in the order of the slate; parts and subjects must be loaded.</summary>
+    public IEnumerable<TakePart> Performers => Of(SubjectKind.Performer);
+
+    public IEnumerable<TakePart> Props => Of(SubjectKind.Prop);
+
+    /// <summary>"Ines, Tobi, crate": for people only.</summary>
+    public string Who =>
+        string.Join(", ", Performers.Select(p => p.Subject!.Name).Concat(Props.Select(p => p.Subject!.Name.ToLowerInvariant())));
+
+    /// <summary>"Ines and Tobi": for people only.</summary>
+    public string PerformerNames => string.Join(" and ", Performers.Select(p => p.Subject!.Name));
+
+    private IEnumerable<TakePart> Of(SubjectKind kind) => Parts.Where(p => p.Subject?.Kind == kind).OrderBy(p => p.Position);
 }

@@ -11,7 +11,8 @@ public sealed class WitnessVideo
 
     public required string ContentType { get; set; }
 
-    public required byte[] Data { get; set; }
+    /// <summary>The film itself.</summary>
+    public int BlobId { get; set; }
 
     /// <summary>Second of the film that belongs to the take's frame 0.</summary>
     public double OffsetSeconds { get; set; }

@@ -1,7 +1,0 @@
-namespace Eidolon.Storage;
-
-/// <summary>Resources whose change makes earlier results stale.</summary>
-public interface IVersioned
-{
-    string Version { get; }
-}

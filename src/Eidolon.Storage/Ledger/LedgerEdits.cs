@@ -1,0 +1,235 @@
+using System.Text.Json.Nodes;
+using Eidolon.Core;
+using Eidolon.Core.Ledgers;
+using Eidolon.Core.Operations;
+
+namespace Eidolon.Storage.Ledger;
+
+/// <summary>Applies changes to a draft: the rules of the Ledger, and nothing of databases.</summary>
+public static class LedgerEdits
+{
+    /// <summary>What came of a change.</summary>
+    /// <param name="Touched">Ids or, for new entries, places of the entries that must work for the change to be kept: (node, index).</param>
+    /// <param name="Words">For people.</param>
+    public sealed record Outcome(LedgerDraft Draft, IReadOnlyList<(int Node, int Index)> Touched, string Words);
+
+    /// <exception cref="RefusedException">It cannot be done on this Ledger; says why.</exception>
+    public static Outcome Apply(LedgerDraft draft, LedgerChange change) =>
+        change switch
+        {
+            AddEntries add => Add(draft, add),
+            EditEntry edit => Edit(draft, edit),
+            SwitchEntry turn => OnEntry(
+                draft,
+                turn.Entry,
+                (e, _) => e with { Entry = e.Entry with { On = turn.On } },
+                turn.On ? "on again" : "off"
+            ),
+            MoveEntry move => Move(draft, move),
+            RemoveEntry remove => Remove(draft, remove),
+            TakeBackEntry => TakeBack(draft),
+            BringAgain => Again(draft),
+            RestoreVersion version => Restore(draft, LedgerSnapshot.Read(version.Entries)),
+            BackToOriginal => Original(draft),
+            BringUpVersion up => OnEntry(
+                draft,
+                up.Entry,
+                (e, o) => e with { Entry = e.Entry with { Version = o.Version } },
+                "brought up",
+                mustWork: true
+            ),
+            _ => throw new NotSupportedException($"{change.GetType().Name} is no change"),
+        };
+
+    private static Outcome Add(LedgerDraft draft, AddEntries add)
+    {
+        var words = new List<string>();
+        var touched = new List<(int Node, int Index)>();
+        var added = draft.NextAdded;
+        foreach (var wish in add.Entries)
+        {
+            var operation = OperationRegistry.Find(wish.Operation);
+            var nodes = draft.Nodes.Where(n => n.Kind == operation.Node && (wish.Node is null || wish.Node == n.Id)).ToArray();
+            if (nodes.Length == 0)
+            {
+                throw new RefusedException(NoPlaceFor(operation));
+            }
+
+            foreach (var node in nodes)
+            {
+                var own = draft.Find(node.Id)!.Entries.ToList();
+                var at = Place(own, operation, wish);
+                var entry = operation.Entry(wish.Parameters.DeepClone().AsObject());
+                if (at < own.Count && operation.SetUp && own[at].Entry.Operation == operation.Name)
+                {
+                    // A set-up that is there already is changed, and counts as the newest.
+                    own[at] = own[at] with { Entry = entry, Added = added++ };
+                }
+                else
+                {
+                    own.Insert(at, DraftEntry.New(entry, added++));
+                    touched = [.. touched.Select(t => t.Node == node.Id && t.Index >= at ? (t.Node, t.Index + 1) : t)];
+                }
+
+                touched.Add((node.Id, at));
+                draft = draft.With(node, own);
+            }
+
+            words.Add(operation.Title.ToLowerInvariant());
+        }
+
+        return new Outcome(draft with { TakenBack = [] }, touched, string.Join(", ", words));
+    }
+
+    private static int Place(List<DraftEntry> own, Operation operation, NewEntry wish)
+    {
+        if (operation.SetUp)
+        {
+            var known = own.FindIndex(e => e.Entry.Operation == operation.Name);
+            return known >= 0 ? known : EntryOrder.PlaceFor([.. own.Select(e => e.Entry)], operation);
+        }
+
+        var setUps = own.TakeWhile(e => OperationRegistry.TryFind(e.Entry.Operation, out var o) && o.SetUp).Count();
+        return Math.Clamp(wish.At ?? own.Count, setUps, own.Count);
+    }
+
+    private static string NoPlaceFor(Operation operation) =>
+        operation.Node switch
+        {
+            NodeKind.Cast => "no performer of this take plays a character yet: say who plays whom",
+            NodeKind.Solve => "nobody is on the slate of this take: say who performed",
+            NodeKind.Places => "no prop is on the slate of this take",
+            NodeKind.Track or NodeKind.Layers => "nobody is in this scene yet",
+            _ => $"'{operation.Title}' has no place here",
+        };
+
+    private static Outcome Edit(LedgerDraft draft, EditEntry edit)
+    {
+        return OnEntry(draft, edit.Entry, Merge, "changed", mustWork: true);
+
+        DraftEntry Merge(DraftEntry e, Operation operation)
+        {
+            var merged = e.Entry.Parameters.DeepClone().AsObject();
+            foreach (var (key, value) in edit.Parameters)
+            {
+                merged[key] = value?.DeepClone();
+            }
+
+            return e with
+            {
+                Entry = operation.Entry(merged) with { On = e.Entry.On },
+            };
+        }
+    }
+
+    private static Outcome OnEntry(
+        LedgerDraft draft,
+        int id,
+        Func<DraftEntry, Operation, DraftEntry> change,
+        string word,
+        bool mustWork = false
+    )
+    {
+        var (node, at) = Find(draft, id);
+        var operation = OperationRegistry.TryFind(node.Entries[at].Entry.Operation, out var o) ? o : null;
+        var entries = node.Entries.ToList();
+        entries[at] = operation is null
+            ? word is "off" or "on again"
+                ? entries[at] with
+                {
+                    Entry = entries[at].Entry with { On = word == "on again" },
+                }
+                : throw new RefusedException($"there is no operation '{entries[at].Entry.Operation}' (any more)")
+            : change(entries[at], operation);
+        return new Outcome(
+            draft.With(node, entries),
+            mustWork ? [(node.Id, at)] : [],
+            $"{OperationRegistry.TitleOf(entries[at].Entry.Operation)} {word}"
+        );
+    }
+
+    private static Outcome Move(LedgerDraft draft, MoveEntry move)
+    {
+        var (node, at) = Find(draft, move.Entry);
+        EntryOrder.Move([.. node.Entries.Select(e => e.Entry)], at, move.To);
+        var entries = node.Entries.ToList();
+        var moved = entries[at];
+        entries.RemoveAt(at);
+        entries.Insert(move.To, moved);
+        return new Outcome(draft.With(node, entries), [], "another order");
+    }
+
+    private static Outcome Remove(LedgerDraft draft, RemoveEntry remove)
+    {
+        var (node, at) = Find(draft, remove.Entry);
+        var title = OperationRegistry.TitleOf(node.Entries[at].Entry.Operation);
+        return new Outcome(Without(draft, node, at), [], $"{title} taken out");
+    }
+
+    private static Outcome TakeBack(LedgerDraft draft)
+    {
+        var last = draft
+            .Nodes.SelectMany(n => n.Entries.Select((e, i) => (Node: n, Index: i, e.Added)))
+            .OrderByDescending(x => x.Added)
+            .FirstOrDefault();
+        if (last.Node is null)
+        {
+            throw new RefusedException("there is nothing to take back");
+        }
+
+        var title = OperationRegistry.TitleOf(last.Node.Entries[last.Index].Entry.Operation);
+        return new Outcome(Without(draft, last.Node, last.Index), [], $"{title} taken back");
+    }
+
+    private static LedgerDraft Without(LedgerDraft draft, DraftNode node, int at)
+    {
+        var entries = node.Entries.ToList();
+        var gone = entries[at];
+        entries.RemoveAt(at);
+        return draft.With(node, entries) with { TakenBack = [new TakenBackEntry(node.Id, at, gone.Entry), .. draft.TakenBack] };
+    }
+
+    private static Outcome Again(LedgerDraft draft)
+    {
+        if (draft.TakenBack.Count == 0 || draft.Find(draft.TakenBack[0].Node) is not { } node)
+        {
+            throw new RefusedException("there is nothing to bring again");
+        }
+
+        var first = draft.TakenBack[0];
+        var entries = node.Entries.ToList();
+        var at = Math.Min(first.Position, entries.Count);
+        entries.Insert(at, DraftEntry.New(first.Entry, draft.NextAdded));
+        return new Outcome(
+            draft.With(node, entries) with
+            {
+                TakenBack = [.. draft.TakenBack.Skip(1)],
+            },
+            [],
+            $"{OperationRegistry.TitleOf(first.Entry.Operation)} again"
+        );
+    }
+
+    private static Outcome Restore(LedgerDraft draft, IReadOnlyList<LedgerSnapshot.Node> nodes)
+    {
+        var added = draft.NextAdded;
+        var restored = draft.Nodes.Select(n =>
+            n with
+            {
+                Entries =
+                [
+                    .. (nodes.FirstOrDefault(s => (s.Kind, s.Scope, s.Source) == (n.Kind, n.Scope, n.Source))?.Entries ?? []).Select(e =>
+                        n.Entries.FirstOrDefault(o => o.Entry.Means(e)) is { } same ? same with { Id = 0 } : DraftEntry.New(e, added++)
+                    ),
+                ],
+            }
+        );
+        return new Outcome(draft with { Nodes = [.. restored], TakenBack = [] }, [], "version brought back");
+    }
+
+    private static Outcome Original(LedgerDraft draft) =>
+        new(draft with { Nodes = [.. draft.Nodes.Select(n => n with { Entries = [] })], TakenBack = [] }, [], "back to the original");
+
+    private static (DraftNode Node, int Index) Find(LedgerDraft draft, int entry) =>
+        draft.FindEntry(entry) ?? throw new RefusedException("that entry is gone");
+}

@@ -1,0 +1,25 @@
+using Eidolon.Core.Ledgers;
+using Eidolon.Core.Operations;
+using Eidolon.Storage.Model;
+
+namespace Eidolon.Storage.Ledger;
+
+/// <summary>A Ledger as it stands: its nodes, and the runner that knows their states.</summary>
+public sealed record LedgerLook(LedgerOwner Owner, IReadOnlyList<NodeRow> Rows, LedgerRunner Runner, StoredNodes Nodes)
+{
+    public NodeRow? Find(NodeKind kind, int subject = 0, int target = 0) =>
+        Rows.FirstOrDefault(n => n.Kind == kind && n.SubjectId == subject && n.TargetId == target);
+
+    public IEnumerable<NodeRow> Of(NodeKind kind) => Rows.Where(n => n.Kind == kind);
+
+    /// <summary>What operations in a node may use.</summary>
+    public IResources Resources(NodeRow row) => Nodes.Resources(row);
+
+    public NodeState State(NodeRow row) => Runner.Look(row.Id);
+
+    /// <summary>Everything that is out of date and could run.</summary>
+    public IEnumerable<NodeState> OutOfDate => Rows.Select(State).Where(s => s.OutOfDate);
+
+    /// <summary>Seconds to bring all of it up to date, by how long it took last.</summary>
+    public double SecondsToRun => OutOfDate.Sum(s => s.SecondsToRun);
+}

@@ -1,0 +1,218 @@
+using Eidolon.Core;
+using Eidolon.Core.Ledgers;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Storage.Blobs;
+using Eidolon.Storage.Model;
+using Eidolon.Storage.Samples;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Storage.Ledger;
+
+/// <summary>Nodes as the database holds them, read once a look; a draft of some of them can be laid over it to try a change.</summary>
+public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMemory memory, BlobStore blobs, LedgerDraft? draft = null)
+    : INodeSource
+{
+    private readonly Dictionary<int, NodeRow> _rows = [];
+    private readonly Dictionary<int, IReadOnlyList<SampleStream>> _streams = [];
+    private readonly Dictionary<int, TakeResources> _resources = [];
+    private readonly HashSet<string> _loaded = [];
+
+    public LedgerNode Node(int id)
+    {
+        var row = Row(id);
+        var own = draft?.Find(id);
+        IReadOnlyList<Entry> entries = own is null
+            ? [.. row.Entries.OrderBy(e => e.Position).Select(e => e.ToEntry())]
+            : own.Entries.Select(e => e.Entry).ToArray();
+        IReadOnlyList<UInt128?> keys = own is null
+            ? [.. row.Entries.OrderBy(e => e.Position).Select(e => KeyOf(e.Key))]
+            : [.. own.Entries.Select(e => KeyOf(e.Key))];
+        return new LedgerNode(id, row.Kind, new NodeScope(row.SubjectId, row.TargetId), Inputs(row, entries), entries) { LastKeys = keys };
+    }
+
+    public NodeRoot? Root(LedgerNode node)
+    {
+        var row = Row(node.Id);
+        return row.Kind switch
+        {
+            NodeKind.Markers => MarkerRoot(row),
+            NodeKind.Solve => StreamRoot(row, StreamNames.Motion(row.SubjectId), (s, store, name) => store.ReadMotion(s, name)),
+            NodeKind.Places => StreamRoot(row, StreamNames.Places(row.SubjectId), (s, store, name) =>
+                new PlacesValue(store.ReadPlaces(s, name))
+            ),
+            _ => null,
+        };
+    }
+
+    public IResources Resources(LedgerNode node) => Resources(Row(node.Id));
+
+    public IResources Resources(NodeRow row)
+    {
+        var take = row.TakeId;
+        return _resources.TryGetValue(take ?? 0, out var known)
+            ? known
+            : _resources[take ?? 0] = new TakeResources(factory, memory, blobs, take);
+    }
+
+    /// <summary>Reads all nodes of a take or scene at once.</summary>
+    public IReadOnlyList<NodeRow> Load(LedgerOwner owner)
+    {
+        if (_loaded.Add(owner.Key))
+        {
+            using var db = factory.CreateDbContext();
+            foreach (var row in Of(db.Nodes.AsNoTracking(), owner).Include(n => n.Entries).ToList())
+            {
+                _rows.TryAdd(row.Id, row);
+            }
+        }
+
+        return [.. _rows.Values.Where(r => r.TakeId == owner.TakeId && r.SceneId == owner.SceneId).OrderBy(r => r.Kind).ThenBy(r => r.Id)];
+    }
+
+    internal static IQueryable<NodeRow> Of(IQueryable<NodeRow> nodes, LedgerOwner owner) =>
+        nodes.Where(n => n.TakeId == owner.TakeId && n.SceneId == owner.SceneId);
+
+    private IReadOnlyList<int> Inputs(NodeRow row, IReadOnlyList<Entry> entries)
+    {
+        int? Sibling(NodeKind kind, int subject = 0) =>
+            Load(new LedgerOwner(row.TakeId, row.SceneId)).FirstOrDefault(n => n.Kind == kind && n.SubjectId == subject)?.Id;
+        int[] One(int? id) => id is { } i ? [i] : [];
+        return row.Kind switch
+        {
+            // A motion that was brought in stands for itself.
+            NodeKind.Solve => Streams(row).Any(s => s.Kind == StreamKind.Markers) ? One(Sibling(NodeKind.Markers)) : [],
+            NodeKind.Places => entries.Count > 0 ? One(Sibling(NodeKind.Markers)) : [],
+            NodeKind.Cast => One(Sibling(NodeKind.Solve, row.SubjectId)),
+            NodeKind.Track => [.. Clips(entries).Where(Exists)],
+            NodeKind.Layers => One(Sibling(NodeKind.Track, row.SubjectId)),
+            _ => [],
+        };
+    }
+
+    private static IEnumerable<int> Clips(IReadOnlyList<Entry> entries)
+    {
+        var clips = entries.FirstOrDefault(e => e.Operation == SceneOperations.Clips.Name);
+        try
+        {
+            return clips is null ? [] : SceneOperations.ClipsOf(clips.Parameters).Select(c => c.Node);
+        }
+        catch (RefusedException)
+        {
+            // The entry itself says what is wrong with them.
+            return [];
+        }
+    }
+
+    private bool Exists(int id)
+    {
+        using var db = factory.CreateDbContext();
+        return _rows.ContainsKey(id) || db.Nodes.Any(n => n.Id == id);
+    }
+
+    private NodeRoot MarkerRoot(NodeRow row)
+    {
+        if (Streams(row).FirstOrDefault(s => s.Name == StreamNames.Markers) is { } stream)
+        {
+            return RootOf(stream, Read);
+            NodeValue Read()
+            {
+                using var db = factory.CreateDbContext();
+                return new MarkerValue(new SampleStore(db).ReadMarkers(stream, TakeName(row)));
+            }
+        }
+
+        // A take of a motion alone has markers too, none of them.
+        var motion = Streams(row).FirstOrDefault(s => s.Kind == StreamKind.Motion);
+        var none = new MarkerValue(new MarkerTake([], motion?.FrameRate ?? 1, motion?.FrameCount ?? 0));
+        return new NodeRoot(ContentHash.Of(none), () => none);
+    }
+
+    private NodeRoot? StreamRoot(NodeRow row, string name, Func<SampleStream, SampleStore, string, NodeValue> read)
+    {
+        if (Streams(row).FirstOrDefault(s => s.Name == name) is not { FrameCount: > 0 } stream)
+        {
+            return null;
+        }
+
+        NodeValue Read()
+        {
+            using var db = factory.CreateDbContext();
+            return read(stream, new SampleStore(db), TakeName(row));
+        }
+
+        return RootOf(stream, Read);
+    }
+
+    /// <summary>A stream as the root of a node. A recording's hash is worked out when it is asked for first; what is damaged is read anew until it is whole.</summary>
+    private NodeRoot RootOf(SampleStream stream, Func<NodeValue> read)
+    {
+        NodeValue Checked()
+        {
+            try
+            {
+                return read();
+            }
+            catch (DamagedDataException)
+            {
+                Note(stream, string.Empty);
+                throw;
+            }
+        }
+
+        if (ContentHash.TryParse(stream.Content, out var known))
+        {
+            return new NodeRoot(known, Checked);
+        }
+
+        try
+        {
+            var content = ContentHash.Of(Checked());
+            Note(stream, ContentHash.Text(content));
+            return new NodeRoot(content, Checked);
+        }
+        catch (DamagedDataException e)
+        {
+            return new NodeRoot(0, Checked) { Damage = e.Message };
+        }
+    }
+
+    private void Note(SampleStream stream, string content)
+    {
+        using var db = factory.CreateDbContext();
+        stream.Content = content;
+        db.Streams.Where(s => s.Id == stream.Id).ExecuteUpdate(s => s.SetProperty(x => x.Content, content));
+    }
+
+    private IReadOnlyList<SampleStream> Streams(NodeRow row)
+    {
+        var take = row.TakeId ?? 0;
+        if (!_streams.TryGetValue(take, out var known))
+        {
+            using var db = factory.CreateDbContext();
+            _streams[take] = known = db.Streams.AsNoTracking().Where(s => s.TakeId == take).ToList();
+        }
+
+        return known;
+    }
+
+    private string TakeName(NodeRow row)
+    {
+        using var db = factory.CreateDbContext();
+        return db.Takes.AsNoTracking().Where(t => t.Id == row.TakeId).Select(t => t.Name).FirstOrDefault() ?? "a take";
+    }
+
+    private NodeRow Row(int id)
+    {
+        if (!_rows.TryGetValue(id, out var row))
+        {
+            using var db = factory.CreateDbContext();
+            _rows[id] = row = db.Nodes.AsNoTracking().Include(n => n.Entries).FirstOrDefault(n => n.Id == id)
+                ?? throw new RefusedException("that part of the Ledger is gone");
+        }
+
+        return row;
+    }
+
+    private static UInt128? KeyOf(string text) => ContentHash.TryParse(text, out var key) ? key : null;
+}

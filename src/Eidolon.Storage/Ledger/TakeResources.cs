@@ -1,0 +1,200 @@
+using System.Text;
+using Eidolon.Core;
+using Eidolon.Core.Characters;
+using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Labelling;
+using Eidolon.Core.Ledgers;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Optical;
+using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
+using Eidolon.Storage.Blobs;
+using Eidolon.Storage.Model;
+using Eidolon.Storage.Samples;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Storage.Ledger;
+
+/// <summary>What operations on a take may use, as the library is now: each subject in the version the take stays with, or the newest. A scene has no take; characters answer there too.</summary>
+public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, ResourceMemory memory, BlobStore blobs, int? takeId) : IResources
+{
+    private readonly Dictionary<int, (Subject Subject, SubjectVersion? Version)> _subjects = [];
+    private Take? _take;
+    private (int? Id, string Json)? _set;
+
+    public UInt128 Hash(ResourceKey key) =>
+        key.Kind switch
+        {
+            ResourceKind.MarkerSet => ContentHash.Of(Set()),
+            ResourceKind.Performer => HashOf(Part(key.Id)),
+            ResourceKind.Performers or ResourceKind.References => ContentHash.Of(
+                string.Join('|', Performing.Select(p => ContentHash.Text(HashOf(p))))
+            ),
+            ResourceKind.Props => ContentHash.Of(string.Join('|', PropParts.Select(p => Version(p.SubjectId).Content))),
+            ResourceKind.Pictures => PicturesHash(),
+            ResourceKind.Character or ResourceKind.Prop => ParseHash(Version(key.Id).Content),
+            _ => throw new NotSupportedException($"{key.Kind} has no hash"),
+        };
+
+    public MarkerSet MarkerSet() => memory.Of(Set(), () => MarkerSetJson.Read(Encoding.UTF8.GetBytes(Set()), "marker set"));
+
+    public TakePerformer Performer(int subject)
+    {
+        var part = Part(subject);
+        return new TakePerformer(subject, PrefixOf(part), Body(part));
+    }
+
+    public IReadOnlyList<TakePerformer> Performers() => [.. Known.Select(p => new TakePerformer(p.SubjectId, PrefixOf(p), Body(p)))];
+
+    public IReadOnlyList<LabelSubject> References(CancellationToken cancel) =>
+        Performing.Count == 0
+            ? throw new RefusedException("nobody is on the slate of this take: say who performed")
+            : [.. Performing.Select(p => new LabelSubject(PrefixOf(p), Body(p), Poses(p)))];
+
+    public (CentroidTake Seen, CameraRing Ring) Pictures()
+    {
+        var (stream, calibration) = PictureRows();
+        var ring = CameraRingJson.Read(Encoding.UTF8.GetBytes(calibration.Cameras), "calibration");
+        using var db = factory.CreateDbContext();
+        return (new SampleStore(db).ReadCentroids(stream, ring.Count, Take.Name), ring);
+    }
+
+    public Skeleton Character(int subject)
+    {
+        var (row, version) = (Find(subject).Subject, Version(subject));
+        return memory.Of(version.Content, () =>
+        {
+            using var db = factory.CreateDbContext();
+            var blob = version.BlobId ?? throw new RefusedException($"{row.Name} has no file");
+            var binding = GltfReader.GltfBindingOf(GltfReader.Open(blobs.Read(db, blob), row.Name + ".glb"), row.Name);
+            return RoleFinder.Assign(binding.Skeleton, null, row.Name);
+        });
+    }
+
+    public RigidBody Prop(int subject) =>
+        memory.Of(Version(subject).Content, () => RigidBodyJson.Read(Version(subject).Body, Find(subject).Subject.Name));
+
+    public IReadOnlyList<RigidBody> Props() => [.. PropParts.Select(p => Prop(p.SubjectId))];
+
+    /// <summary>Props of the slate that have markers.</summary>
+    private IEnumerable<TakePart> PropParts => Take.Props.Where(p => Find(p.SubjectId, p.Version).Version is { Body.Length: > 0 });
+
+    private Take Take
+    {
+        get
+        {
+            if (_take is null)
+            {
+                using var db = factory.CreateDbContext();
+                _take = db.Takes.AsNoTracking()
+                    .Include(t => t.Parts)
+                        .ThenInclude(p => p.Subject)
+                    .Include(t => t.Streams)
+                    .AsSplitQuery()
+                    .FirstOrDefault(t => t.Id == takeId)
+                    ?? throw new RefusedException("the take is gone");
+            }
+
+            return _take;
+        }
+    }
+
+    private IReadOnlyList<TakePart> Performing => [.. Take.Performers];
+
+    /// <summary>Those that are measured.</summary>
+    private IEnumerable<TakePart> Known => Performing.Where(p => Find(p.SubjectId, p.Version).Version is { Measured: true });
+
+    private TakePart Part(int subject) =>
+        Take.Parts.Find(p => p.SubjectId == subject)
+        ?? throw new RefusedException("this performer is not on the slate of the take (any more)");
+
+    private static string? PrefixOf(TakePart part) => part.Prefix.Length == 0 ? null : part.Prefix;
+
+    private UInt128 HashOf(TakePart part) => ContentHash.Of($"{part.Prefix}|{Measured(part).Content}");
+
+    private SubjectVersion Measured(TakePart part)
+    {
+        var (subject, version) = Find(part.SubjectId, part.Version);
+        return version is { Measured: true }
+            ? version
+            : throw new RefusedException($"{subject.Name} is not measured yet: record a range-of-motion take, then measure them from it");
+    }
+
+    private Performer Body(TakePart part)
+    {
+        var version = Measured(part);
+        return memory.Of(version.Content, () =>
+            PerformerJson.Read(Encoding.UTF8.GetBytes(version.Body), Find(part.SubjectId).Subject.Name)
+        );
+    }
+
+    private IReadOnlyList<ModelPose> Poses(TakePart part)
+    {
+        var version = Measured(part);
+        return version.Poses.Length == 0
+            ? throw new RefusedException(
+                $"no labelled take taught the shape of {Find(part.SubjectId).Subject.Name} yet: measure them from one"
+            )
+            : memory.Of<IReadOnlyList<ModelPose>>(version.Content, () => PoseListJson.Read(version.Poses, Body(part)));
+    }
+
+    private SubjectVersion Version(int subject)
+    {
+        var (row, version) = Find(subject, takeId is null ? null : Take.Parts.Find(p => p.SubjectId == subject)?.Version);
+        return version ?? throw new RefusedException($"{row.Name} has nothing in the library yet");
+    }
+
+    private (Subject Subject, SubjectVersion? Version) Find(int id, int? pinned = null)
+    {
+        if (!_subjects.TryGetValue(id, out var found))
+        {
+            using var db = factory.CreateDbContext();
+            var subject = db.Subjects.AsNoTracking().FirstOrDefault(s => s.Id == id)
+                ?? throw new RefusedException("that subject is gone from the library");
+            var number = pinned ?? subject.Version;
+            found = (subject, db.SubjectVersions.AsNoTracking().FirstOrDefault(v => v.SubjectId == id && v.Number == number));
+            _subjects[id] = found;
+        }
+
+        return found;
+    }
+
+    private string Set()
+    {
+        using var db = factory.CreateDbContext();
+        if (_set is null)
+        {
+            var id = Take.MarkerSetId
+                ?? db.Productions.AsNoTracking().Where(p => p.Id == Take.ProductionId).Select(p => p.MarkerSetId).FirstOrDefault();
+            _set = (id, db.MarkerSets.AsNoTracking().Where(s => s.Id == id).Select(s => s.Json).FirstOrDefault() ?? string.Empty);
+        }
+
+        return _set.Value.Json.Length > 0
+            ? _set.Value.Json
+            : throw new RefusedException("no marker set is chosen: choose one on the take's slate, or one for the production");
+    }
+
+    private UInt128 PicturesHash()
+    {
+        var (stream, calibration) = PictureRows();
+        return ContentHash.Of($"{stream.Id}|{stream.FrameCount}|{calibration.Cameras}");
+    }
+
+    private (SampleStream Stream, CalibrationRow Calibration) PictureRows()
+    {
+        using var db = factory.CreateDbContext();
+        var calibration = Take.CalibrationId is { } id ? db.Calibrations.AsNoTracking().FirstOrDefault(c => c.Id == id) : null;
+        if (calibration is null)
+        {
+            throw new RefusedException("the take was not recorded by the camera ring: there are no pictures to reconstruct from");
+        }
+
+        var stream = Take.Streams.Find(s => s.Kind == StreamKind.Centroids) ?? throw new RefusedException("the take holds no 2D pictures");
+        return (stream, calibration);
+    }
+
+    private static UInt128 ParseHash(string text) =>
+        ContentHash.TryParse(text, out var hash) ? hash : throw new DamagedDataException("a library version has no content hash");
+}

@@ -1,0 +1,231 @@
+using System.Text;
+using Eidolon.Core;
+using Eidolon.Core.Characters;
+using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Labelling;
+using Eidolon.Core.Ledgers;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
+using Eidolon.Storage.Blobs;
+using Eidolon.Storage.Ledger;
+using Eidolon.Storage.Model;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Storage.Library;
+
+/// <summary>Performers, characters and props of a production. A change of any of them is a new version; the one before stays as it was.</summary>
+public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, ResourceMemory memory, BlobStore blobs, TimeProvider time)
+{
+    public const int LongestName = 40;
+
+    /// <summary>Adds a subject without a version.</summary>
+    /// <exception cref="RefusedException">The name cannot be used; says why.</exception>
+    public async Task<Subject> Add(int production, SubjectKind kind, string? name, CancellationToken cancel = default)
+    {
+        name = (name ?? string.Empty).Trim();
+        if (name.Length is 0 or > LongestName || name.IndexOfAny([':', ',', '/', '\n']) >= 0)
+        {
+            throw new RefusedException($"A name of 1 to {LongestName} letters is wanted, without : , and /");
+        }
+
+        await using var db = factory.CreateDbContext();
+        if (await db.Subjects.AnyAsync(s => s.ProductionId == production && s.Kind == kind && s.Name == name, cancel))
+        {
+            throw new RefusedException($"There is a {kind.ToString().ToLowerInvariant()} '{name}' already");
+        }
+
+        var subject = new Subject
+        {
+            ProductionId = production,
+            Kind = kind,
+            Name = name,
+        };
+        db.Subjects.Add(subject);
+        await db.SaveChangesAsync(cancel);
+        return subject;
+    }
+
+    /// <summary>A performer measured from labelled markers: body, poses and figure become a new version.</summary>
+    /// <param name="markers">Of this performer alone, names without prefix.</param>
+    /// <exception cref="ArgumentException">The markers do not show what is needed; says what is missing.</exception>
+    public async Task<SubjectVersion> Measure(
+        int performer,
+        MarkerTake markers,
+        MarkerSet set,
+        int take,
+        IProgress<double>? progress = null,
+        CancellationToken cancel = default
+    )
+    {
+        await using var db = factory.CreateDbContext();
+        var subject = await Find(db, performer, cancel);
+        var (body, report) = PerformerCalibration.Calibrate(subject.Name, markers, set, cancel, progress);
+        var poses = PoseListJson.Write(LabelSubject.From(null, body, markers, cancel).Poses);
+        var json = PerformerJson.Write(body);
+        var figure = await blobs.Keep(db, GltfSkinWriter.Write(body.Skeleton, BodyParts.Figure(body.Skeleton), subject.Name), cancel);
+        var takeName = await db.Takes.Where(t => t.Id == take).Select(t => t.Name).FirstOrDefaultAsync(cancel);
+        return await Keep(
+            db,
+            subject,
+            new SubjectVersion
+            {
+                Content = ContentHash.Text(ContentHash.Of(json + poses)),
+                Body = json,
+                Poses = poses,
+                Height = body.Stature,
+                FitMillimetres = report.ResidualRms * 1000,
+                ReferenceTakeId = take,
+                BlobId = figure.Id,
+                Why = $"measured from {takeName}",
+            },
+            cancel
+        );
+    }
+
+    /// <summary>A body by height and reach, for a performer who is not measured yet: it can be looked at, nothing is solved with it.</summary>
+    public async Task<SubjectVersion> Guess(int performer, float stature, float reach, CancellationToken cancel = default)
+    {
+        await using var db = factory.CreateDbContext();
+        var subject = await Find(db, performer, cancel);
+        var skeleton = Anthropometry.Body(stature, reach);
+        var figure = await blobs.Keep(db, GltfSkinWriter.Write(skeleton, BodyParts.Figure(skeleton), subject.Name), cancel);
+        return await Keep(
+            db,
+            subject,
+            new SubjectVersion
+            {
+                Content = ContentHash.Text(ContentHash.Of($"guess {stature:R} {reach:R}")),
+                Height = stature,
+                BlobId = figure.Id,
+                Why = "from height and build",
+            },
+            cancel
+        );
+    }
+
+    /// <summary>A character from a GLB file: roles found, rest pose checked.</summary>
+    /// <exception cref="InvalidInputException">The file is no character; nothing is kept.</exception>
+    public async Task<SubjectVersion> Dress(int character, byte[] glb, string file, CancellationToken cancel = default)
+    {
+        await using var db = factory.CreateDbContext();
+        var subject = await Find(db, character, cancel);
+        var skeleton = RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(glb, file), file).Skeleton, null, file);
+        var check = RestCheck.Check(skeleton);
+        var blob = await blobs.Keep(db, glb, cancel);
+        var places = skeleton.RestPositions.ToArray();
+        return await Keep(
+            db,
+            subject,
+            new SubjectVersion
+            {
+                Content = ContentHash.Text(ContentHash.Of(glb)),
+                BlobId = blob.Id,
+                Verdict = check.Verdict.ToString(),
+                Reasons = string.Join("; ", check.Reasons),
+                Height = HeightOf(places),
+                Why = $"brought in as {file}",
+            },
+            cancel
+        );
+    }
+
+    /// <summary>A prop by its markers.</summary>
+    public async Task<SubjectVersion> Shape(int prop, RigidBody body, string tie, string why, CancellationToken cancel = default)
+    {
+        await using var db = factory.CreateDbContext();
+        var json = RigidBodyJson.Write(body);
+        return await Keep(
+            db,
+            await Find(db, prop, cancel),
+            new SubjectVersion
+            {
+                Content = ContentHash.Text(ContentHash.Of(json)),
+                Body = json,
+                Tie = tie,
+                Why = why,
+            },
+            cancel
+        );
+    }
+
+    /// <summary>A performer as labels and the live stage look for them; null when they are not measured.</summary>
+    public LabelSubject? Known(int performer)
+    {
+        using var db = factory.CreateDbContext();
+        var found = Current(db, performer);
+        if (found is not ({ } subject, { Measured: true } version) || version.Poses.Length == 0)
+        {
+            return null;
+        }
+
+        return memory.Of(version.Content, () =>
+        {
+            var body = PerformerJson.Read(Encoding.UTF8.GetBytes(version.Body), subject.Name);
+            return new LabelSubject(null, body, PoseListJson.Read(version.Poses, body));
+        });
+    }
+
+    /// <summary>Every prop that has markers.</summary>
+    public IReadOnlyList<(Subject Subject, RigidBody Body)> Props()
+    {
+        using var db = factory.CreateDbContext();
+        var props = db.Subjects.AsNoTracking().Where(s => s.Kind == SubjectKind.Prop && s.Version > 0).OrderBy(s => s.Name).ToList();
+        return
+        [
+            .. props
+                .Select(s =>
+                    (Subject: s, Version: db.SubjectVersions.AsNoTracking().First(v => v.SubjectId == s.Id && v.Number == s.Version))
+                )
+                .Where(x => x.Version.Body.Length > 0)
+                .Select(x => (x.Subject, RigidBodyJson.Read(x.Version.Body, x.Subject.Name))),
+        ];
+    }
+
+    /// <summary>A subject with its current version, if it has one.</summary>
+    public static (Subject? Subject, SubjectVersion? Version) Current(EidolonDb db, int id)
+    {
+        var subject = db.Subjects.AsNoTracking().FirstOrDefault(s => s.Id == id);
+        return (
+            subject,
+            db.SubjectVersions.AsNoTracking().FirstOrDefault(v => v.SubjectId == id && subject != null && v.Number == subject.Version)
+        );
+    }
+
+    /// <summary>Takes a subject back that was added a moment ago and has nothing yet.</summary>
+    public async Task Forget(int id, CancellationToken cancel = default)
+    {
+        await using var db = factory.CreateDbContext();
+        await db.Subjects.Where(s => s.Id == id && s.Version == 0).ExecuteDeleteAsync(cancel);
+    }
+
+    private async Task<SubjectVersion> Keep(EidolonDb db, Subject subject, SubjectVersion version, CancellationToken cancel)
+    {
+        await using var all = await db.Database.BeginTransactionAsync(cancel);
+        var last = await db
+            .SubjectVersions.Where(v => v.SubjectId == subject.Id)
+            .OrderByDescending(v => v.Number)
+            .FirstOrDefaultAsync(cancel);
+        if (last is not null && last.Content == version.Content && last.Tie == version.Tie && last.Number == subject.Version)
+        {
+            // Nothing new was said: no version is made, and nothing goes out of date.
+            return last;
+        }
+
+        (version.SubjectId, version.Number, version.CreatedUtc) = (subject.Id, (last?.Number ?? 0) + 1, time.GetUtcNow().UtcDateTime);
+        db.SubjectVersions.Add(version);
+        subject.Version = version.Number;
+        await db.SaveChangesAsync(cancel);
+        await all.CommitAsync(cancel);
+        return version;
+    }
+
+    private static async Task<Subject> Find(EidolonDb db, int id, CancellationToken cancel) =>
+        await db.Subjects.FirstOrDefaultAsync(s => s.Id == id, cancel)
+        ?? throw new RefusedException("that subject is gone from the library");
+
+    /// <summary>From the floor to a little above the highest joint.</summary>
+    private static double HeightOf(System.Numerics.Vector3[] places) =>
+        Math.Round((places.Max(p => p.Y) - Math.Min(0, places.Min(p => p.Y))) * 1.06, 2);
+}

@@ -1,0 +1,20 @@
+namespace Eidolon.Storage.Model;
+
+/// <summary>What the samples of a stream are.</summary>
+public enum StreamKind
+{
+    /// <summary>2D of every camera (see CentroidCodec).</summary>
+    Centroids = 1,
+
+    /// <summary>Points or markers: x, y, z a channel, float32, metres.</summary>
+    Markers = 2,
+
+    /// <summary>A skeleton's motion that was brought in (see ValueCodec).</summary>
+    Motion = 3,
+
+    /// <summary>Places of a prop: x, y, z, then the turn x, y, z, w; float32.</summary>
+    Places = 4,
+
+    /// <summary>Packets of a device as they came, with their time on the take's clock: suit, witness camera, face.</summary>
+    Packets = 5,
+}

@@ -1,0 +1,18 @@
+namespace Eidolon.Storage.Model;
+
+/// <summary>A performer, a character or a prop of the library. It is known by its id; the name is for people.</summary>
+public sealed class Subject
+{
+    public int Id { get; set; }
+
+    public int ProductionId { get; set; }
+
+    public SubjectKind Kind { get; set; }
+
+    public required string Name { get; set; }
+
+    /// <summary>The version that is used where none is pinned; 0 before the first.</summary>
+    public int Version { get; set; }
+
+    public List<SubjectVersion> Versions { get; } = [];
+}

@@ -1,0 +1,278 @@
+using System.IO.Hashing;
+using System.Numerics;
+using System.Runtime.InteropServices;
+using Eidolon.Core;
+using Eidolon.Core.Ledgers;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Optical;
+using Eidolon.Storage.Model;
+using Eidolon.Storage.Results;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Storage.Samples;
+
+/// <summary>Writes streams as chunks and reads them back, every chunk checked.</summary>
+public sealed class SampleStore(EidolonDb db)
+{
+    /// <summary>Frames of a chunk when a whole stream is written: some seconds, well under a megabyte a performer.</summary>
+    private const int FramesPerChunk = 1200;
+
+    /// <summary>Floats of a prop's place in one frame: position, then turn.</summary>
+    public const int PlaceFloats = 7;
+
+    /// <summary>A chunk that is to be written.</summary>
+    public sealed record Part(int StreamId, int First, int Count, byte[] Data);
+
+    /// <summary>Makes an empty stream of a take.</summary>
+    public async Task<SampleStream> Add(SampleStream stream, CancellationToken cancel = default)
+    {
+        db.Streams.Add(stream);
+        await db.SaveChangesAsync(cancel);
+        return stream;
+    }
+
+    /// <summary>Appends several streams' samples in one transaction: after a crash all of them end at the same moment.</summary>
+    public async Task Append(IEnumerable<Part> parts, CancellationToken cancel = default)
+    {
+        foreach (var p in parts)
+        {
+            db.Chunks.Add(Row(p.StreamId, p.First, p.Count, p.Data));
+        }
+
+        await db.SaveChangesAsync(cancel);
+        db.ChangeTracker.Clear();
+    }
+
+    /// <summary>Stores a whole marker take.</summary>
+    public async Task WriteMarkers(int takeId, MarkerTake take, CancellationToken cancel = default)
+    {
+        var stream = await Add(
+            new SampleStream
+            {
+                TakeId = takeId,
+                Kind = StreamKind.Markers,
+                Name = StreamNames.Markers,
+                FrameRate = take.FrameRate,
+                FrameCount = take.FrameCount,
+                Channels = string.Join('\n', take.Names),
+                Content = ContentHash.Text(ContentHash.Of(new MarkerValue(take))),
+            },
+            cancel
+        );
+        await InPieces(
+            stream,
+            take.FrameCount,
+            (f, n) => MemoryMarshal.AsBytes(take.Positions.AsSpan(f * take.MarkerCount, n * take.MarkerCount)).ToArray(),
+            cancel
+        );
+    }
+
+    /// <summary>Stores a whole take of 2D centroids.</summary>
+    public async Task WriteCentroids(int takeId, CentroidTake take, CancellationToken cancel = default)
+    {
+        var stream = await Add(
+            new SampleStream
+            {
+                TakeId = takeId,
+                Kind = StreamKind.Centroids,
+                Name = StreamNames.Ring,
+                FrameRate = take.FrameRate,
+                FrameCount = take.FrameCount,
+            },
+            cancel
+        );
+        await InPieces(
+            stream,
+            take.FrameCount,
+            (from, n) =>
+            {
+                var bytes = new List<byte>();
+                for (var f = from; f < from + n; f++)
+                {
+                    for (var c = 0; c < take.CameraCount; c++)
+                    {
+                        CentroidCodec.Write(bytes, take.UAt(f, c), take.VAt(f, c), true);
+                    }
+                }
+
+                return [.. bytes];
+            },
+            cancel
+        );
+    }
+
+    /// <summary>Stores where a prop was.</summary>
+    public async Task WritePlaces(int takeId, int subject, PropPlaces places, CancellationToken cancel = default)
+    {
+        var stream = await Add(
+            new SampleStream
+            {
+                TakeId = takeId,
+                SubjectId = subject,
+                Kind = StreamKind.Places,
+                Name = StreamNames.Places(subject),
+                FrameRate = places.FrameRate,
+                FrameCount = places.FrameCount,
+                Content = ContentHash.Text(ContentHash.Of(new PlacesValue(places))),
+            },
+            cancel
+        );
+        await InPieces(stream, places.FrameCount, (f, n) => Bytes(places, f, n), cancel);
+    }
+
+    /// <summary>Stores a motion that was brought in: its head, then a chunk a channel (see ValueCodec).</summary>
+    public async Task WriteMotion(int takeId, int subject, MotionValue value, CancellationToken cancel = default)
+    {
+        var stream = await Add(
+            new SampleStream
+            {
+                TakeId = takeId,
+                SubjectId = subject,
+                Kind = StreamKind.Motion,
+                Name = StreamNames.Motion(subject),
+                FrameRate = value.Motion.FrameRate,
+                FrameCount = value.FrameCount,
+                Content = ContentHash.Text(ContentHash.Of(value)),
+            },
+            cancel
+        );
+        var place = 1;
+        var head = ValueCodec.Write(value, bytes => db.Chunks.Add(Row(stream.Id, place++, 0, bytes.ToArray())));
+        db.Chunks.Add(Row(stream.Id, 0, value.FrameCount, head));
+        await db.SaveChangesAsync(cancel);
+        db.ChangeTracker.Clear();
+    }
+
+    /// <summary>Raw markers.</summary>
+    /// <param name="what">The take, for the message when they are damaged.</param>
+    public MarkerTake ReadMarkers(SampleStream stream, string what)
+    {
+        var names = stream.Names.ToArray();
+        var frames = 0;
+        var positions = new Vector3[stream.FrameCount * names.Length];
+        foreach (var c in Chunks(stream, what))
+        {
+            var samples = MemoryMarshal.Cast<byte, Vector3>(c.Data);
+            if (c.FirstFrame != frames || samples.Length != c.FrameCount * names.Length || frames + c.FrameCount > stream.FrameCount)
+            {
+                throw Damaged(what, stream, c);
+            }
+
+            samples.CopyTo(positions.AsSpan(frames * names.Length));
+            frames += c.FrameCount;
+        }
+
+        return frames == stream.FrameCount
+            ? new MarkerTake(names, stream.FrameRate, frames, positions)
+            : throw new DamagedDataException($"{what}: samples from frame {frames} to {stream.FrameCount - 1} are gone");
+    }
+
+    /// <summary>Raw 2D.</summary>
+    public CentroidTake ReadCentroids(SampleStream stream, int cameras, string what)
+    {
+        var builder = new CentroidTakeBuilder(cameras, stream.FrameRate);
+        foreach (var c in Chunks(stream, what))
+        {
+            if (c.FirstFrame != builder.FrameCount || !CentroidCodec.TryRead(c.Data, c.FrameCount, cameras, builder))
+            {
+                throw Damaged(what, stream, c);
+            }
+        }
+
+        return builder.Build();
+    }
+
+    public PropPlaces ReadPlaces(SampleStream stream, string what)
+    {
+        var (positions, turns) = (new Vector3[stream.FrameCount], new Quaternion[stream.FrameCount]);
+        Array.Fill(positions, MarkerTake.Hidden);
+        Array.Fill(turns, Quaternion.Identity);
+        foreach (var c in Chunks(stream, what))
+        {
+            var v = MemoryMarshal.Cast<byte, float>(c.Data);
+            if (v.Length != c.FrameCount * PlaceFloats || c.FirstFrame < 0 || c.FirstFrame + c.FrameCount > stream.FrameCount)
+            {
+                throw Damaged(what, stream, c);
+            }
+
+            for (var f = 0; f < c.FrameCount; f++)
+            {
+                var p = v.Slice(f * PlaceFloats, PlaceFloats);
+                positions[c.FirstFrame + f] = new Vector3(p[0], p[1], p[2]);
+                turns[c.FirstFrame + f] = new Quaternion(p[3], p[4], p[5], p[6]);
+            }
+        }
+
+        return new PropPlaces(stream.FrameRate, positions, turns);
+    }
+
+    public MotionValue ReadMotion(SampleStream stream, string what)
+    {
+        var chunks = Chunks(stream, what).ToList();
+        var next = 1;
+        return
+            chunks.Count > 0 && ValueCodec.Read(chunks[0].Data, () => next < chunks.Count ? chunks[next++].Data : null) is MotionValue value
+            ? value
+            : throw new DamagedDataException($"{what}: the motion that was brought in is not whole");
+    }
+
+    public static long Hash(ReadOnlySpan<byte> data) => unchecked((long)XxHash64.HashToUInt64(data));
+
+    private static byte[] Bytes(PropPlaces places, int first, int count)
+    {
+        var v = new float[count * PlaceFloats];
+        for (var f = 0; f < count; f++)
+        {
+            Place(places.Positions[first + f], places.Turns[first + f], v.AsSpan(f * PlaceFloats));
+        }
+
+        return MemoryMarshal.AsBytes<float>(v).ToArray();
+    }
+
+    /// <summary>A place as it is stored.</summary>
+    public static void Place(Vector3 position, Quaternion turn, Span<float> into)
+    {
+        (into[0], into[1], into[2]) = (position.X, position.Y, position.Z);
+        (into[3], into[4], into[5], into[6]) = (turn.X, turn.Y, turn.Z, turn.W);
+    }
+
+    private async Task InPieces(SampleStream stream, int frames, Func<int, int, byte[]> bytes, CancellationToken cancel)
+    {
+        for (var f = 0; f < frames; f += FramesPerChunk)
+        {
+            var n = Math.Min(FramesPerChunk, frames - f);
+            db.Chunks.Add(Row(stream.Id, f, n, bytes(f, n)));
+            if (f / FramesPerChunk % 64 == 63)
+            {
+                // An hour is not held in memory a second time.
+                await db.SaveChangesAsync(cancel);
+                db.ChangeTracker.Clear();
+            }
+        }
+
+        await db.SaveChangesAsync(cancel);
+        db.ChangeTracker.Clear();
+    }
+
+    private IEnumerable<SampleChunk> Chunks(SampleStream stream, string what)
+    {
+        foreach (var c in db.Chunks.AsNoTracking().Where(c => c.StreamId == stream.Id).OrderBy(c => c.FirstFrame).AsEnumerable())
+        {
+            yield return Hash(c.Data) == c.Hash ? c : throw Damaged(what, stream, c);
+        }
+    }
+
+    private static DamagedDataException Damaged(string what, SampleStream stream, SampleChunk chunk) =>
+        new($"{what}: the stored samples of '{stream.Name}' from frame {chunk.FirstFrame} on do not match their checksum");
+
+    private static SampleChunk Row(int stream, int first, int count, byte[] data) =>
+        new()
+        {
+            StreamId = stream,
+            FirstFrame = first,
+            FrameCount = count,
+            Data = data,
+            Hash = Hash(data),
+        };
+}

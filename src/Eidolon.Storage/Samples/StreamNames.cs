@@ -1,0 +1,17 @@
+namespace Eidolon.Storage.Samples;
+
+/// <summary>What streams are called within a take. Devices name their own.</summary>
+public static class StreamNames
+{
+    /// <summary>2D of the camera ring.</summary>
+    public const string Ring = "ring";
+
+    /// <summary>The points or markers of the take.</summary>
+    public const string Markers = "markers";
+
+    /// <summary>A performer's motion that was brought in.</summary>
+    public static string Motion(int subject) => $"motion-{subject}";
+
+    /// <summary>Places of a prop as the live stage followed it.</summary>
+    public static string Places(int subject) => $"places-{subject}";
+}
