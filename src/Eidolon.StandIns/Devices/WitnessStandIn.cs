@@ -13,13 +13,13 @@ public sealed class WitnessStandIn(int camera) : StandInDevice
 
     public override DeviceKind Kind => DeviceKind.Witness;
 
-    public override double Rate => WitnessSimulator.Rate;
+    public override double Rate => WitnessPoints.Rate;
 
     public override double ClockAhead => 0.038 + (0.003 * camera);
 
     public void Perform(string scene, Person person, int take)
     {
-        var performance = SceneCatalog.Perform(scene, person, take, WitnessSimulator.Rate);
+        var performance = SceneCatalog.Perform(scene, person, take, WitnessPoints.Rate);
         var values = WitnessSimulator.See(performance, camera, (take * 31) + camera);
         lock (_lock)
         {
@@ -36,8 +36,8 @@ public sealed class WitnessStandIn(int camera) : StandInDevice
                 : FloatPayload.Write(
                     payload,
                     _values.AsSpan(
-                        Scenes.Frame(time, _seconds, Rate, _values.Length / WitnessSimulator.Values) * WitnessSimulator.Values,
-                        WitnessSimulator.Values
+                        Scenes.Frame(time, _seconds, Rate, _values.Length / WitnessPoints.Values) * WitnessPoints.Values,
+                        WitnessPoints.Values
                     )
                 );
         }

@@ -6,13 +6,9 @@ namespace Eidolon.StandIns.Optical;
 /// <summary>The twelve stand-in cameras: what their maker says of them, and what they truly are.</summary>
 public static class HarbourRing
 {
-    public const int Width = 2048;
-    public const int Height = 1536;
-    public const double Focal = 1250;
-
     /// <summary>The maker's figures; nothing is known of where they hang.</summary>
     public static IReadOnlyList<CameraModel> Nominal { get; } =
-    [.. Enumerable.Range(1, CaptureVolume.Cameras.Count).Select(i => CameraModel.Nominal($"{i}", Width, Height, Focal))];
+        (RingDescription.Usual with { Cameras = CaptureVolume.Cameras.Count }).Nominal;
 
     /// <summary>The truth: every lens a little different, every camera hung by hand.</summary>
     public static CameraRing True(int seed = 5)

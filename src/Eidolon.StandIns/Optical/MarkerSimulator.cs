@@ -30,6 +30,10 @@ public static class MarkerSimulator
         return See(performance, truth, settings ?? new Settings());
     }
 
+    /// <summary>The same with the markers of the props, named <c>Prop:1</c> and so on.</summary>
+    public static MarkerTake LabelledWithProps(Performance performance, Settings? settings = null) =>
+        See(performance, TruthWithProps(performance, settings?.SoftTissue ?? 0.006f), settings ?? new Settings());
+
     /// <summary>Where every marker truly is, on its moving skin.</summary>
     public static MarkerTake Truth(
         Performance performance,

@@ -19,13 +19,10 @@ internal static class DeckCrouchScene
         var near = Creeper(person, 0.36f, 0.3f, random, ref end);
         var far = Creeper(partner, -0.36f, 0.75f, random, ref end);
         (near.Duration, far.Duration) = (end, end);
-        return new ScenePlan(
-            "deck-crouch",
-            end,
-            [new SceneCast(person, near), new SceneCast(partner, far)],
-            [],
-            "Both creep under the net"
-        );
+        return new ScenePlan("deck-crouch", end, [new SceneCast(person, near), new SceneCast(partner, far)], [], "Both creep under the net")
+        {
+            SetPieces = [new("net", 0, 0)],
+        };
     }
 
     private static Choreography Creeper(Person person, float x, float start, Random random, ref float end)

@@ -64,7 +64,11 @@ internal static class GangplankHopScene
         }
 
         Climb(c, z, land + 1.15f, L, R);
-        return new ScenePlan("gangplank-hop", c.Duration, [new SceneCast(person, c)], [], "Runs, hops the gap, lands, climbs three steps");
+        return new ScenePlan("gangplank-hop", c.Duration, [new SceneCast(person, c)], [], "Runs, hops the gap, lands, climbs three steps")
+        {
+            // The plank begins where the gap ends; the first tread lies before the foot that climbs it.
+            SetPieces = [new("gangplank", x, (z0 + (run * 2.85f) + z) / 2), new("steps", x, z + 0.38f - 0.12f)],
+        };
     }
 
     private static void Climb(Choreography c, float z, float t, Func<float, float, Vector3> left, Func<float, float, Vector3> right)

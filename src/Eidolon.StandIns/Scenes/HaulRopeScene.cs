@@ -56,7 +56,10 @@ internal static class HaulRopeScene
             arm.GoalAt = t => Rope(h, sign, (MathF.Max(0, t - begin) / beat) + offset);
         }
 
-        return new ScenePlan("haul-rope", c.Duration, [new SceneCast(person, c)], [], "Hauls hand over hand, sets a foot back");
+        return new ScenePlan("haul-rope", c.Duration, [new SceneCast(person, c)], [], "Hauls hand over hand, sets a foot back")
+        {
+            SetPieces = [new("bollard", 0, 1.9)],
+        };
     }
 
     /// <summary>The wrist on its round: along the rope towards the body, then under it and out again.</summary>

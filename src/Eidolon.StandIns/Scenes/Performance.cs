@@ -9,8 +9,14 @@ namespace Eidolon.StandIns.Scenes;
 /// <summary>A performed scene: the truth that the devices then see.</summary>
 public sealed class Performance
 {
-    private Performance(string name, float seconds, IReadOnlyList<Actor> actors, IReadOnlyList<Prop> props, string note) =>
-        (Name, Seconds, Actors, Props, Note) = (name, seconds, actors, props, note);
+    private Performance(
+        string name,
+        float seconds,
+        IReadOnlyList<Actor> actors,
+        IReadOnlyList<Prop> props,
+        IReadOnlyList<SetPiece> set,
+        string note
+    ) => (Name, Seconds, Actors, Props, SetPieces, Note) = (name, seconds, actors, props, set, note);
 
     public string Name { get; }
 
@@ -21,6 +27,9 @@ public sealed class Performance
 
     /// <summary>The props with their way through the scene.</summary>
     public IReadOnlyList<Prop> Props { get; }
+
+    /// <summary>What stands on the stage and is no prop.</summary>
+    public IReadOnlyList<SetPiece> SetPieces { get; }
 
     public string Note { get; }
 
@@ -55,6 +64,7 @@ public sealed class Performance
             plan.Duration,
             actors,
             [.. plan.Props.Select(p => Carry(p, actors[p.Holder].Motion, rate))],
+            plan.SetPieces,
             plan.Note
         );
     }
@@ -88,6 +98,12 @@ public sealed class Performance
     /// <summary>One prop of the scene.</summary>
     /// <param name="Places">Of its pivot, a frame each, metres.</param>
     public sealed record Prop(RigidBody Body, IReadOnlyList<Vector3> Places, IReadOnlyList<Quaternion> Turns);
+
+    /// <summary>Something that stands on the stage.</summary>
+    /// <param name="Kind">gangplank, steps, bollard, net, mooring-line, lamp-post.</param>
+    /// <param name="X">On the floor, metres; so is Z.</param>
+    /// <param name="Heading">About the vertical, degrees; 0 faces +Z.</param>
+    public sealed record SetPiece(string Kind, double X, double Z, double Heading = 0);
 
     /// <summary>A foot standing, frames inclusive.</summary>
     public readonly record struct Plant(BodyRole Foot, int Start, int End);

@@ -11,14 +11,6 @@ public static class WitnessSimulator
 {
     public const int Width = 1920;
     public const int Height = 1080;
-    public const double Rate = 30;
-
-    /// <summary>Strokes of a picture: x, y, x, y, width; pixels.</summary>
-    public const int Strokes = 44;
-    public const int StrokeValues = 5;
-
-    /// <summary>Values a frame: x, y, confidence of every point, then the strokes, the farthest first.</summary>
-    public const int Values = (WitnessPoints.Count * 3) + (Strokes * StrokeValues);
 
     /// <summary>The three cameras: quay side, stairs, shed.</summary>
     public static IReadOnlyList<CameraModel> Cameras { get; } =
@@ -28,7 +20,7 @@ public static class WitnessSimulator
         CameraModel.Nominal("shed", Width, Height, 1500).LookingAt(new(-5.2, 1.4, 3.4), new(0, 0.9, 0)),
     ];
 
-    /// <summary>[frame · <see cref="Values"/>] of one camera.</summary>
+    /// <summary>[frame · <see cref="WitnessPoints.Values"/>] of one camera.</summary>
     public static float[] See(Performance performance, int camera, int seed)
     {
         var model = Cameras[camera];
@@ -36,12 +28,12 @@ public static class WitnessSimulator
         var random = new Random(seed);
         var volumes = performance.Actors.Select(a => new BodyVolume(a.Motion.Skeleton, a.Person.Stature)).ToArray();
         var capsules = new (Vector3 A, Vector3 B, float R)[volumes.Sum(v => v.Count)];
-        var values = new float[performance.FrameCount * Values];
+        var values = new float[performance.FrameCount * WitnessPoints.Values];
         var (turns, places) = (new Quaternion[64], new Vector3[64]);
         for (var f = 0; f < performance.FrameCount; f++)
         {
             var at = 0;
-            var row = values.AsSpan(f * Values, Values);
+            var row = values.AsSpan(f * WitnessPoints.Values, WitnessPoints.Values);
             for (var a = 0; a < volumes.Length; a++)
             {
                 ForwardKinematics.World(performance.Actors[a].Motion, f, turns, places);
@@ -72,7 +64,7 @@ public static class WitnessSimulator
         var body = actor.Motion.Skeleton;
         for (var i = 0; i < WitnessPoints.BodyCount; i++)
         {
-            var (_, role, offset) = WitnessPoints.Body[i];
+            var (_, role, offset) = WitnessBody.Body[i];
             var j = body.IndexOf(role);
             One(row, i, camera, eye, places[j] + Vector3.Transform(offset * actor.Person.Stature, turns[j]), capsules, random);
         }
@@ -125,7 +117,7 @@ public static class WitnessSimulator
     {
         strokes.Clear();
         var n = 0;
-        foreach (var (a, b, r) in capsules.OrderByDescending(c => (((c.A + c.B) / 2) - eye).LengthSquared()).Take(Strokes))
+        foreach (var (a, b, r) in capsules.OrderByDescending(c => (((c.A + c.B) / 2) - eye).LengthSquared()).Take(WitnessPoints.Strokes))
         {
             var seen = camera.TryProject(a, out var ua, out var va);
             if (camera.TryProject(b, out var ub, out var vb) && seen)
@@ -138,7 +130,7 @@ public static class WitnessSimulator
                     (float)vb,
                     (float)wide
                 );
-                n += StrokeValues;
+                n += WitnessPoints.StrokeValues;
             }
         }
     }

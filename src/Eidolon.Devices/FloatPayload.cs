@@ -1,6 +1,6 @@
 using System.Runtime.InteropServices;
 
-namespace Eidolon.StandIns.Devices;
+namespace Eidolon.Devices;
 
 /// <summary>A fixed number of float32 values, all finite: suit, witness and face send these.</summary>
 public static class FloatPayload

@@ -1,6 +1,6 @@
 using System.Buffers.Binary;
 
-namespace Eidolon.StandIns.Devices;
+namespace Eidolon.Devices;
 
 /// <summary>
 /// What every packet begins with, little-endian: "EIDN", version (1 byte), kind, source (camera or 0), battery (percent, 255 mains),

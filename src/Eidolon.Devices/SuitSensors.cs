@@ -1,6 +1,6 @@
 using Eidolon.Core.Skeletons;
 
-namespace Eidolon.StandIns.Inertial;
+namespace Eidolon.Devices;
 
 /// <summary>The seventeen sensors of the suit and the bones they are strapped to.</summary>
 public static class SuitSensors
@@ -30,4 +30,7 @@ public static class SuitSensors
     public const int Values = 9;
 
     public const double Rate = 100;
+
+    /// <summary>Strength of the Earth's field where there is no steel, µT (mid-latitudes).</summary>
+    public const double UsualField = 48;
 }

@@ -1,4 +1,4 @@
-namespace Eidolon.StandIns.Devices;
+namespace Eidolon.Devices;
 
 /// <summary>The kinds of device a stage may have.</summary>
 public enum DeviceKind

@@ -3,15 +3,11 @@ using Eidolon.Core.Skeletons;
 
 namespace Eidolon.StandIns.Video;
 
-/// <summary>The points a witness camera's body tracker knows: 25 of the body and 21 of each hand.</summary>
-public static class WitnessPoints
+/// <summary>Where the points of a witness camera's tracker are on a body.</summary>
+internal static class WitnessBody
 {
-    public const int BodyCount = 25;
-    public const int HandCount = 21;
-    public const int Count = BodyCount + (2 * HandCount);
-
     /// <summary>Body points: name, joint, place against the joint as a share of the stature.</summary>
-    internal static IReadOnlyList<(string Name, BodyRole Joint, Vector3 Offset)> Body { get; } =
+    public static IReadOnlyList<(string Name, BodyRole Joint, Vector3 Offset)> Body { get; } =
     [
         ("Crown", BodyRole.Head, new(0, .10f, 0)),
         ("Nose", BodyRole.Head, new(0, .035f, .062f)),
@@ -39,19 +35,4 @@ public static class WitnessPoints
         ("ToeL", BodyRole.ToesL, new(0, 0, .035f)),
         ("ToeR", BodyRole.ToesR, new(0, 0, .035f)),
     ];
-
-    /// <summary>Names in the order they are sent.</summary>
-    public static IReadOnlyList<string> Names { get; } = [.. Body.Select(b => b.Name), .. Hand("L"), .. Hand("R")];
-
-    private static IEnumerable<string> Hand(string side) =>
-        Enumerable.Range(0, HandCount).Select(i => i == 0 ? $"Palm{side}" : $"{(HandFinger)((i - 1) / 4)}{side}{((i - 1) % 4) + 1}");
-
-    private enum HandFinger
-    {
-        Thumb,
-        Index,
-        Middle,
-        Ring,
-        Little,
-    }
 }

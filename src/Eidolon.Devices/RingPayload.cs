@@ -1,11 +1,10 @@
 using System.Buffers.Binary;
 
-namespace Eidolon.StandIns.Devices;
+namespace Eidolon.Devices;
 
 /// <summary>One camera's centroids of one frame: u and v as uint16, 1/32 of a pixel each. The packet's sequence is the frame.</summary>
 public static class RingPayload
 {
-    public const int Cameras = 12;
     public const float Unit = 1 / 32f;
     public const int MostCentroids = 1000;
 

@@ -1,0 +1,297 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Optical;
+using Eidolon.StandIns.Characters;
+using Eidolon.StandIns.Devices;
+using Eidolon.StandIns.Optical;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+using Eidolon.Storage;
+using Eidolon.Storage.Blobs;
+using Eidolon.Storage.Library;
+using Eidolon.Storage.Model;
+using Eidolon.Studio.Services;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Demo;
+
+/// <summary>Makes Harbour Lights: performers measured from their range-of-motion takes, characters, props, and a day of takes at different Steps.</summary>
+public sealed class DemoProduction(
+    EidolonDb db,
+    SubjectLibrary library,
+    BlobStore blobs,
+    LedgerBook book,
+    TakeService takes,
+    SceneService scenes
+)
+{
+    /// <param name="Steps">0 recorded, 1 labelled, 2 cleaned, 3 solved, 4 retargeted.</param>
+    private sealed record Planned(string Scene, string[] Who, int Number, bool Circled, string Note, string Character, int Steps);
+
+    private static readonly Planned[] Plan =
+    [
+        new("lamp-walk", ["Ines"], 1, true, "Good light, keep", "Lamplighter", 4),
+        new("lamp-walk", ["Ines"], 2, false, "Turned too early", "", 1),
+        new("lamp-walk", ["Ines"], 3, false, "", "", 0),
+        new("haul-rope", ["Tobi"], 1, false, "", "", 0),
+        new("haul-rope", ["Tobi"], 2, false, "Second choice", "Stevedore", 4),
+        new("haul-rope", ["Tobi"], 3, true, "Strong pull, gaps at the wrists", "", 1),
+        new("gangplank-hop", ["Tobi"], 1, false, "", "", 3),
+        new("gangplank-hop", ["Tobi"], 2, true, "Best landing", "Stevedore", 4),
+        new("deck-crouch", ["Ines", "Tobi"], 1, false, "Never a clear pose", "", 0),
+    ];
+
+    private readonly Dictionary<string, int> _ids = new(StringComparer.Ordinal);
+
+    public static async Task MakeIfMissing(IServiceProvider services, Action<string> say, CancellationToken cancel = default)
+    {
+        using var scope = services.CreateScope();
+        var s = scope.ServiceProvider;
+        var db = s.GetRequiredService<EidolonDb>();
+        if (await db.Productions.AnyAsync(cancel))
+        {
+            return;
+        }
+
+        var made = new DemoProduction(
+            db,
+            s.GetRequiredService<SubjectLibrary>(),
+            s.GetRequiredService<BlobStore>(),
+            s.GetRequiredService<LedgerBook>(),
+            s.GetRequiredService<TakeService>(),
+            s.GetRequiredService<SceneService>()
+        );
+        await made.Make(say, cancel);
+    }
+
+    private async Task Make(Action<string> say, CancellationToken cancel)
+    {
+        var production = new Production { Name = "Harbour Lights" };
+        var shapes = new ShootDay { Name = "Day 1, shapes", Date = new DateOnly(2026, 5, 4) };
+        var quay = new ShootDay { Name = "Day 2, quay", Date = new DateOnly(2026, 5, 5) };
+        production.Days.AddRange([shapes, quay]);
+        db.Add(production);
+        await db.SaveChangesAsync(cancel);
+        var set = new MarkerSetRow
+        {
+            ProductionId = production.Id,
+            Name = HarbourMarkers.Set().Name,
+            Json = MarkerSetJson.Write(HarbourMarkers.Set()),
+        };
+        db.MarkerSets.Add(set);
+        await db.SaveChangesAsync(cancel);
+        production.MarkerSetId = set.Id;
+        await db.SaveChangesAsync(cancel);
+        foreach (var person in new[] { HarbourCast.Ines, HarbourCast.Tobi })
+        {
+            say($"measuring {person.Name} from a range-of-motion take");
+            await AddPerformer(production.Id, shapes, person, cancel);
+        }
+
+        foreach (var name in HarbourCharacters.Names)
+        {
+            say($"sculpting {name}");
+            var character = await library.Add(production.Id, SubjectKind.Character, name, cancel);
+            await library.Dress(character.Id, HarbourCharacters.Build(name), name + ".glb", cancel);
+            _ids[name] = character.Id;
+        }
+
+        foreach (var prop in HarbourProps.All)
+        {
+            await AddProp(production.Id, prop, cancel);
+        }
+
+        say("waving the wand before the camera ring");
+        var ring = await Calibrate(production.Id, cancel);
+        say("performing crate-carry before the ring");
+        await AddRingTake(quay, ring, cancel);
+        foreach (var planned in Plan)
+        {
+            say($"performing {planned.Scene}, take {planned.Number}");
+            await AddTake(quay, planned, cancel);
+        }
+
+        say("laying out a scene");
+        await AddScene(production.Id, quay, cancel);
+    }
+
+    private async Task AddPerformer(int production, ShootDay day, Person person, CancellationToken cancel)
+    {
+        var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1));
+        var subject = await library.Add(production, SubjectKind.Performer, person.Name, cancel);
+        _ids[person.Name] = subject.Id;
+        var slate = person.Name == HarbourCast.Ines.Name ? "HL_001_rom" : "HL_002_rom";
+        var take = await Store(day, rom, slate, 1, [subject.Id], [], true, "Range of motion", cancel);
+        await library.Measure(subject.Id, rom, HarbourMarkers.Set(), take.Id, null, cancel);
+        Run(take, new AddEntries(SolveOperations.Solve.Name, []));
+    }
+
+    private async Task AddProp(int production, RigidBody prop, CancellationToken cancel)
+    {
+        var subject = await library.Add(production, SubjectKind.Prop, prop.Name, cancel);
+        _ids[prop.Name] = subject.Id;
+        var version = await library.Shape(subject.Id, prop, "model", "from the prop maker", cancel);
+        if (HarbourPropModels.Build(prop.Name) is { } model)
+        {
+            var blob = await blobs.Keep(db, model, cancel);
+            await db.SubjectVersions.Where(v => v.Id == version.Id).ExecuteUpdateAsync(s => s.SetProperty(v => v.BlobId, blob.Id), cancel);
+        }
+    }
+
+    /// <summary>The day's calibration: a waved wand and the ground frame, worked out as on the page.</summary>
+    private async Task<CalibrationRow> Calibrate(int production, CancellationToken cancel)
+    {
+        var truth = HarbourRing.True();
+        var (ring, report) = RingCalibration.Calibrate(
+            PictureSimulator.See(WandWave.Wave(40), truth, 3),
+            HarbourRing.Nominal,
+            null,
+            cancel
+        );
+        (ring, _) = GroundAlignment.Align(ring, PictureSimulator.See(WandWave.Ground(1), truth, 9));
+        var row = new CalibrationRow
+        {
+            ProductionId = production,
+            MadeUtc = DateTime.UtcNow,
+            GroundUtc = DateTime.UtcNow,
+            Cameras = CameraRingJson.Write(ring),
+            ResidualPixels = report.ResidualPixels,
+            Report = JsonSerializer.Serialize(report, JsonSerializerOptions.Web),
+        };
+        db.Calibrations.Add(row);
+        await db.SaveChangesAsync(cancel);
+        return row;
+    }
+
+    /// <summary>A take as the ring recorded it: 2D centroids, the points made of them, and the crate as the live stage followed it.</summary>
+    private async Task AddRingTake(ShootDay day, CalibrationRow calibration, CancellationToken cancel)
+    {
+        var pictures = new RingStandIn().Pictures("crate-carry", HarbourCast.Ines, 1);
+        var ring = CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(calibration.Cameras), "calibration");
+        var (points, _) = TakeReconstructor.Reconstruct(pictures, ring, null, cancel);
+        int[] who = [_ids[HarbourCast.Ines.Name], _ids[HarbourCast.Tobi.Name]];
+        var take = await Store(day, points, "HL_021_crate-carry", 1, who, [HarbourProps.Crate], false, "Both lift and carry", cancel);
+        await db.Takes.Where(t => t.Id == take.Id).ExecuteUpdateAsync(s => s.SetProperty(t => t.CalibrationId, calibration.Id), cancel);
+        await new SampleStore(db).WriteCentroids(take.Id, pictures, cancel);
+        takes.Refresh(take.Id);
+    }
+
+    private async Task AddTake(ShootDay day, Planned planned, CancellationToken cancel)
+    {
+        var performance = SceneCatalog.Perform(planned.Scene, HarbourCast.Find(planned.Who[0]), planned.Number);
+        var seen = MarkerSimulator.LabelledWithProps(performance, new MarkerSimulator.Settings(MinimumCameras: 3));
+        var dots = SlotMaker.Make(seen, planned.Number);
+        var slate = $"HL_{SceneCatalog.Slate(planned.Scene):000}_{planned.Scene}";
+        RigidBody[] props = [.. performance.Props.Select(p => p.Body)];
+        var take = await Store(
+            day,
+            dots,
+            slate,
+            planned.Number,
+            [.. planned.Who.Select(w => _ids[w])],
+            props,
+            planned.Circled,
+            planned.Note,
+            cancel
+        );
+        foreach (var piece in performance.SetPieces)
+        {
+            db.SetPieces.Add(
+                new SetPiece
+                {
+                    TakeId = take.Id,
+                    Kind = piece.Kind,
+                    X = piece.X,
+                    Z = piece.Z,
+                    Heading = piece.Heading,
+                }
+            );
+        }
+
+        await db.SaveChangesAsync(cancel);
+        LedgerChange[] done =
+        [
+            new AddEntries(LabelOperations.Label.Name, []),
+            new AddEntries([new("despike", []), new("fill", new JsonObject { ["method"] = "auto", ["longest"] = 60 })]),
+            new AddEntries(SolveOperations.Solve.Name, []),
+        ];
+        foreach (var change in done.Take(Math.Min(planned.Steps, done.Length)))
+        {
+            Run(take, change);
+        }
+
+        if (planned.Steps > done.Length)
+        {
+            var cast = await TakeNodes.Cast(db, take.Id, _ids[planned.Who[0]], _ids[planned.Character], cancel);
+            Run(take, new AddEntries(RetargetOperation.Retarget.Name, new JsonObject { ["travel"] = "scaled" }, cast.Id));
+        }
+
+        takes.Refresh(take.Id);
+    }
+
+    /// <summary>A change with everything it needs run, as a job would; the demo has no job for it.</summary>
+    private void Run(Take take, LedgerChange change)
+    {
+        book.Keep(LedgerOwner.Take(take.Id), change);
+        book.BringUp(LedgerOwner.Take(take.Id), cancel: CancellationToken.None);
+        takes.Refresh(take.Id);
+    }
+
+    /// <summary>Quay scene A, half built: each character with a clip of its own.</summary>
+    private async Task AddScene(int production, ShootDay day, CancellationToken cancel)
+    {
+        var scene = await scenes.Add(production, day.Id, "Quay scene A", cancel);
+        foreach (var name in HarbourCharacters.Names)
+        {
+            var clips = scenes.ClipsFor(scenes.Open(scene.Id), _ids[name]);
+            if (clips.Count > 0)
+            {
+                await SceneNodes.Track(db, scene, _ids[name], [clips[0].Node], cancel);
+            }
+        }
+
+        book.BringUp(LedgerOwner.Scene(scene.Id), cancel: cancel);
+        scenes.Refresh(scenes.Open(scene.Id));
+    }
+
+    private async Task<Take> Store(
+        ShootDay day,
+        MarkerTake samples,
+        string setUp,
+        int number,
+        IReadOnlyList<int> performers,
+        IReadOnlyList<RigidBody> props,
+        bool circled,
+        string note,
+        CancellationToken cancel
+    )
+    {
+        var take = new Take
+        {
+            ShootDayId = day.Id,
+            Name = $"{setUp}_{number:00}",
+            SetUp = setUp,
+            Number = number,
+            Circled = circled,
+            Note = note,
+            FrameRate = samples.FrameRate,
+            FrameCount = samples.FrameCount,
+            State = TakeState.Kept,
+        };
+        await TakeMaker.Add(db, take, performers, [.. props.Select(p => _ids[p.Name])], cancel);
+        var store = new SampleStore(db);
+        await store.WriteMarkers(take.Id, samples, cancel);
+        foreach (var prop in props)
+        {
+            // As the live stage would have followed it while this was recorded.
+            var (places, _) = PropFinder.Find(samples, prop, new HashSet<string>(), cancel);
+            await store.WritePlaces(take.Id, _ids[prop.Name], places, cancel);
+        }
+
+        takes.Refresh(take.Id);
+        return take;
+    }
+}

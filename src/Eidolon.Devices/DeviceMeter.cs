@@ -1,0 +1,159 @@
+namespace Eidolon.Devices;
+
+/// <summary>Counts what a device sends: rate, loss, bad packets, replays, latency, clock.</summary>
+public sealed class DeviceMeter(int sources)
+{
+    private const int Slots = 100;
+    private const double SlotSeconds = 0.2;
+
+    /// <summary>A jump beyond this many is a device that started anew, not a loss.</summary>
+    private const int Restart = 3000;
+
+    private readonly Lock _lock = new();
+    private readonly (uint Sequence, double Clock)?[] _last = new (uint, double)?[256];
+    private readonly int[] _history = new int[Slots];
+    private readonly bool[] _lossy = new bool[Slots];
+    private long _slot = -1;
+    private double _lastAt = double.NegativeInfinity;
+    private double _least = double.PositiveInfinity;
+    private double _leastNow = double.PositiveInfinity;
+    private double _leastSince;
+    private double _latency;
+    private byte? _battery;
+    private string _from = string.Empty;
+    private string _error = string.Empty;
+    private long _received;
+    private long _lost;
+    private long _bad;
+
+    /// <summary>Good packets so far.</summary>
+    public long Received => Interlocked.Read(ref _received);
+
+    /// <summary>Packets that never came.</summary>
+    public long Lost => Interlocked.Read(ref _lost);
+
+    /// <summary>Packets that were not the device's, not whole, or came again.</summary>
+    public long Bad => Interlocked.Read(ref _bad);
+
+    public bool Connected => StudioClock.Now - Volatile.Read(ref _lastAt) < 1;
+
+    /// <summary>Device clock minus studio clock, seconds; the shortest way seen is taken as no delay.</summary>
+    public double Offset
+    {
+        get
+        {
+            lock (_lock)
+            {
+                return double.IsFinite(_least) ? -_least : 0;
+            }
+        }
+    }
+
+    /// <summary>Notes a packet. False for one that has been seen already or comes far too late.</summary>
+    public bool Note(DevicePacket packet, double at, string from)
+    {
+        lock (_lock)
+        {
+            Turn(at);
+            if (_last[packet.Source] is { } last)
+            {
+                var ahead = unchecked((int)(packet.Sequence - last.Sequence));
+                if (ahead <= 0 && packet.Clock <= last.Clock)
+                {
+                    BadPacket("a packet came twice or too late");
+                    return false;
+                }
+
+                // A count that goes back while the clock goes on is a device that started anew.
+                if (ahead is > 1 and < Restart)
+                {
+                    _lost += ahead - 1;
+                    _lossy[_slot % Slots] = true;
+                }
+            }
+
+            _last[packet.Source] = (packet.Sequence, packet.Clock);
+            _received++;
+            _history[_slot % Slots]++;
+            (_battery, _from, _lastAt) = (packet.Battery, from, at);
+            Time(at - packet.Clock, at);
+            return true;
+        }
+    }
+
+    public void NoteBad(string why, double at)
+    {
+        lock (_lock)
+        {
+            Turn(at);
+            BadPacket(why);
+        }
+    }
+
+    public DeviceStatus Status(IDeviceSource device)
+    {
+        lock (_lock)
+        {
+            Turn(StudioClock.Now);
+            var connected = Connected;
+            // The last whole second, without the slot that is still filling.
+            var seen = Enumerable.Range(1, 5).Sum(i => _history[(int)((_slot - i + (Slots * 2)) % Slots)]);
+            var history = Enumerable
+                .Range(1, Slots)
+                .Select(i => (int)((_slot + i) % Slots))
+                .Select(s => _lossy[s] ? -Math.Max(1, _history[s]) : _history[s])
+                .ToArray();
+            return new DeviceStatus(
+                device.Stream,
+                device.Name,
+                device.Detail,
+                device.Arrives,
+                _from,
+                connected,
+                connected ? seen / (double)sources : 0,
+                _lost,
+                _bad,
+                connected ? Math.Max(0, _latency) * 1000 : 0,
+                _battery,
+                connected ? -_least * 1000 : 0,
+                _error,
+                history
+            );
+        }
+    }
+
+    private void BadPacket(string why)
+    {
+        _bad++;
+        _error = why;
+    }
+
+    /// <summary>The shortest way of the last ten seconds stands for no delay; what is longer is latency.</summary>
+    private void Time(double way, double at)
+    {
+        if (at - _leastSince > 10)
+        {
+            (_least, _leastNow, _leastSince) = (_leastNow, way, at);
+        }
+
+        _leastNow = Math.Min(_leastNow, way);
+        _least = Math.Min(_least, way);
+        _latency += ((way - _least) - _latency) * 0.02;
+    }
+
+    private void Turn(double now)
+    {
+        var slot = (long)(now / SlotSeconds);
+        if (_slot < 0)
+        {
+            _slot = slot;
+        }
+
+        for (var s = Math.Max(_slot + 1, slot - Slots); s <= slot; s++)
+        {
+            (_history[s % Slots], _lossy[s % Slots]) = (0, false);
+        }
+
+        _slot = Math.Max(_slot, slot);
+    }
+}
