@@ -1,7 +1,10 @@
 using System.Diagnostics;
 using Eidolon.Storage;
+using Eidolon.Storage.Blobs;
+using Eidolon.Storage.Library;
+using Eidolon.Storage.Results;
+using Eidolon.Storage.Upgrade;
 using Eidolon.Studio.Api;
-using Eidolon.Studio.Demo;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Live;
 using Eidolon.Studio.Live.Devices;
@@ -11,6 +14,7 @@ using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Server.Kestrel.Core;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection.Extensions;
 using Quartz;
 using Serilog;
 
@@ -19,14 +23,14 @@ namespace Eidolon.Studio;
 /// <summary>Builds and runs the studio.</summary>
 public static class StudioHost
 {
-    public static async Task<int> Run(string[] args)
+    /// <param name="module">What comes with the studio beyond its own, e.g. stand-ins and a demo production.</param>
+    public static async Task<int> Run(string[] args, IStudioModule? module = null)
     {
-        var demo = args.Length == 0 || args[0] != "serve";
         var port = Value(args, "--port") is { } p && int.TryParse(p, out var n) ? n : 5240;
-        var data = Value(args, "--data") ?? Path.Combine(Directory.GetCurrentDirectory(), ".eidolon", demo ? "demo" : "studio");
+        var data = Value(args, "--data") ?? Path.Combine(Directory.GetCurrentDirectory(), ".eidolon", module?.Folder ?? "studio");
         var clock = Stopwatch.StartNew();
-        var app = Build(new StudioOptions(data, demo), args, $"http://127.0.0.1:{port}");
-        await Prepare(app.Services, message => Console.WriteLine($"  {clock.Elapsed.TotalSeconds, 5:0.0} s  {message}"));
+        var app = Build(new StudioOptions(data), $"http://127.0.0.1:{port}", module);
+        await Prepare(app.Services, message => Console.WriteLine($"  {clock.Elapsed.TotalSeconds, 5:0.0} s  {message}"), module);
         await app.StartAsync();
         Console.WriteLine($"Eidolon is ready after {clock.Elapsed.TotalSeconds:0.0} s: {app.Urls.First()}");
         await app.WaitForShutdownAsync();
@@ -34,7 +38,7 @@ public static class StudioHost
     }
 
     /// <summary>Everything but the start: tests build the same application.</summary>
-    public static WebApplication Build(StudioOptions options, string[] args, string url)
+    public static WebApplication Build(StudioOptions options, string url, IStudioModule? module = null)
     {
         Directory.CreateDirectory(options.DataFolder);
         var builder = WebApplication.CreateBuilder(
@@ -63,6 +67,8 @@ public static class StudioHost
                 )
         );
         AddServices(builder.Services, options);
+        module?.AddServices(builder.Services);
+        builder.Services.TryAddSingleton<IStandIns, NoStandIns>();
         var app = builder.Build();
         app.UseMiddleware<SecurityHeaders>();
         app.UseExceptionHandler("/fault");
@@ -72,17 +78,21 @@ public static class StudioHost
         app.UseAntiforgery();
         app.MapRazorPages();
         app.MapHub<LiveHub>("/hubs/live");
+        app.MapHub<HoldHub>("/hubs/hold");
         app.MapHealthChecks("/healthz");
         StageApi.Map(app);
         LiveApi.Map(app);
         ImportApi.Map(app);
-        WitnessApi.Map(app);
+        SceneApi.Map(app);
+        FileApi.Map(app);
         return app;
     }
 
-    /// <summary>Database up to date, cut-off recordings kept, demo made.</summary>
-    public static async Task Prepare(IServiceProvider services, Action<string> say)
+    /// <summary>Database up to date, cut-off recordings kept, what the module brings made.</summary>
+    public static async Task Prepare(IServiceProvider services, Action<string> say, IStudioModule? module = null)
     {
+        var options = services.GetRequiredService<StudioOptions>();
+        await StudioUpgrade.Run(options.DataFolder, services.GetRequiredService<BlobStore>(), say);
         using (var scope = services.CreateScope())
         {
             var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
@@ -94,25 +104,37 @@ public static class StudioHost
             }
         }
 
-        if (services.GetRequiredService<StudioOptions>().Demo)
+        if (module is not null)
         {
-            await DemoProduction.MakeIfMissing(services, say);
+            await module.Prepare(services, say);
         }
+
+        services.GetRequiredService<StageSettings>().Read();
     }
 
     private static void AddServices(IServiceCollection services, StudioOptions options)
     {
         services.AddSingleton(options);
-        services.AddDbContextFactory<EidolonDb>(o => o.UseSqlite($"Data Source={options.Database};Cache=Shared;Default Timeout=30"));
-        services.AddSingleton<ResultCache>();
+        services.AddDbContextFactory<EidolonDb>(o => o.UseSqlite($"Data Source={options.Database};Default Timeout=30"));
+        services.AddSingleton(TimeProvider.System);
         services.AddSingleton<ResourceMemory>();
+        services.AddSingleton(new BlobStore(options.Blobs));
+        services.AddSingleton<IResultStore>(_ => new ResultStore(options.Results, options.ResultLimit));
+        services.AddSingleton<LedgerBook>();
+        services.AddSingleton<SubjectLibrary>();
         services.AddSingleton<JobCancels>();
         services.AddSingleton<StateNotes>();
         services.AddSingleton<BoardCounts>();
         services.AddHostedService(s => s.GetRequiredService<BoardCounts>());
         services.AddScoped<SampleStore>();
-        services.AddScoped<TakeLedger>();
         services.AddScoped<TakeService>();
+        services.AddScoped<SceneService>();
+        services.AddScoped<CastService>();
+        services.AddScoped<FollowUps>();
+        services.AddScoped<BoardService>();
+        services.AddSingleton<HoldSessions>();
+        services.AddSingleton<StageSettings>();
+        services.AddHostedService<JobRecovery>();
         services.AddScoped<RecipeService>();
         services.AddScoped<LedgerService>();
         services.AddScoped<JobQueue>();
@@ -148,7 +170,6 @@ public static class StudioHost
         }
 
         Hosted<DeviceRack>();
-        Hosted<StandInStage>();
         services.AddSingleton<RingAssembler>();
         services.AddSingleton<LiveCast>();
         services.AddSingleton<LiveAudience>();

@@ -1,5 +1,6 @@
 using System.Net;
 using System.Net.Sockets;
+using Eidolon.Devices;
 using Eidolon.StandIns.Devices;
 using Eidolon.Studio.Live.Devices;
 using Microsoft.Extensions.Logging.Abstractions;
@@ -18,7 +19,7 @@ public sealed class DeviceTests
             1,
             60,
             0,
-            p => FloatPayload.TryRead(p.Span, new float[FaceStandIn.Names.Count]),
+            p => FloatPayload.TryRead(p.Span, new float[FaceWeights.Names.Count]),
             NullLogger.Instance
         );
 

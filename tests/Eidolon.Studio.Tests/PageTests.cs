@@ -4,7 +4,9 @@ using System.Net.Sockets;
 using System.Text;
 using System.Text.RegularExpressions;
 using Eidolon.Storage;
+using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
+using Eidolon.Storage.Samples;
 using Eidolon.Studio.Live;
 using Eidolon.Testing;
 using Microsoft.EntityFrameworkCore;
@@ -53,24 +55,37 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     {
         foreach (var step in Services.StepThread.Names.Skip(1))
         {
-            var response = await _http.GetAsync($"/takes/{Take(take)}/{step.ToLowerInvariant()}");
+            var address = $"/takes/{Take(take)}/{step.ToLowerInvariant()}";
+            var response = await _http.GetAsync(address);
+            if (response.StatusCode == HttpStatusCode.Redirect)
+            {
+                // The last three Steps belong to the scene of the take; opened twice it is the same one.
+                address = response.Headers.Location!.OriginalString;
+                Assert.Equal(
+                    address,
+                    (await _http.GetAsync($"/takes/{Take(take)}/{step.ToLowerInvariant()}")).Headers.Location!.OriginalString
+                );
+                response = await _http.GetAsync(address);
+            }
+
             Assert.Equal(HttpStatusCode.OK, response.StatusCode);
             var html = await response.Content.ReadAsStringAsync();
             Assert.Contains(take, html, StringComparison.Ordinal);
             // What the policy would block must not be there in the first place.
             Assert.DoesNotMatch("<[^>]+\\sstyle=", html);
             Assert.DoesNotMatch("<[^>]+\\son(click|load|input)=", html);
-            Assert.Equal(
-                HttpStatusCode.OK,
-                (await _http.GetAsync($"/api/takes/{Take(take)}/scene?step={step.ToLowerInvariant()}")).StatusCode
-            );
+            var owner = address[..address.LastIndexOf('/')];
+            Assert.Equal(HttpStatusCode.OK, (await _http.GetAsync($"/api{owner}/scene?step={step.ToLowerInvariant()}")).StatusCode);
         }
     }
 
     [Theory]
     [InlineData("/takes/9999/label")]
     [InlineData("/takes/1/dance")]
-    [InlineData("/figures/character/Nobody.glb")]
+    [InlineData("/files/subjects/999/1.glb")]
+    [InlineData("/scenes/999/assemble")]
+    [InlineData("/scenes/1/label")]
+    [InlineData("/api/takes/9999/scene")]
     public async Task What_is_not_there_is_said(string path) =>
         Assert.Equal(HttpStatusCode.NotFound, (await _http.GetAsync(path)).StatusCode);
 
@@ -89,7 +104,11 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         await using var db = Db();
         var before = await db.Takes.CountAsync();
         var chunks = await db.Chunks.CountAsync();
-        using var form = new MultipartFormDataContent { { new StringContent("1"), "day" }, { new StringContent("Ines"), "performer" } };
+        using var form = new MultipartFormDataContent
+        {
+            { new StringContent("1"), "day" },
+            { new StringContent(studio.Ids("Ines")[0].ToString()), "performers" },
+        };
         var bytes = length > 0 ? new byte[length] : Encoding.UTF8.GetBytes("frame,time,A.x,A.y,A.z\n0,0,1,2,oops\n");
         var file = new ByteArrayContent(bytes);
         file.Headers.ContentType = new MediaTypeHeaderValue("application/octet-stream");
@@ -107,7 +126,11 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     [Fact]
     public async Task A_good_file_becomes_a_take()
     {
-        using var form = new MultipartFormDataContent { { new StringContent("1"), "day" }, { new StringContent("Ines"), "performer" } };
+        using var form = new MultipartFormDataContent
+        {
+            { new StringContent("1"), "day" },
+            { new StringContent(studio.Ids("Ines")[0].ToString()), "performers" },
+        };
         form.Add(
             new ByteArrayContent(
                 Encoding.UTF8.GetBytes("# points, frameRate=120, units=mm, upAxis=Y\nframe,time,A.x,A.y,A.z\n0,0,1,2,3\n1,0.0083,1,2,3\n")
@@ -120,7 +143,8 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         Assert.Equal(HttpStatusCode.Redirect, (await _http.SendAsync(request)).StatusCode);
         await using var db = Db();
         var take = await db.Takes.SingleAsync(t => t.Name == "quay points");
-        Assert.Equal(0.002f, (await new SampleStore(db).ReadMarkers(take))[0, 0].Y, 6);
+        var stream = await db.Streams.SingleAsync(x => x.TakeId == take.Id);
+        Assert.Equal(0.002f, new SampleStore(db).ReadMarkers(stream, take.Name)[0, 0].Y, 6);
     }
 
     [Fact]
@@ -135,26 +159,24 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         var response = await _http.SendAsync(request);
         Assert.Equal(HttpStatusCode.OK, response.StatusCode);
         await Until(async db =>
-            await db.Ledger.AnyAsync(l => l.TakeId == id && l.Operation == "despike")
+            await db.Nodes.AnyAsync(n => n.TakeId == id && n.Entries.Any(e => e.Operation == "despike"))
             && await db.Jobs.AnyAsync(j => j.TakeId == id && j.State == JobState.Done)
         );
     }
 
     [Fact]
-    public async Task A_job_that_cannot_work_says_why()
+    public async Task A_job_that_cannot_work_says_why_and_keeps_nothing()
     {
         var id = Take("HL_014_haul-rope_01");
-        var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/retarget?handler=Run")
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{id}/solve?handler=Run")
         {
-            Content = new FormUrlEncodedContent([new("operation", "retarget"), new("character", "Stevedore")]),
+            Content = new FormUrlEncodedContent([new("operation", "solve")]),
         };
-        request.Headers.Add("X-Antiforgery", await Token($"/takes/{id}/retarget"));
+        request.Headers.Add("X-Antiforgery", await Token($"/takes/{id}/solve"));
         await _http.SendAsync(request);
-        await Until(async db =>
-            await db.Jobs.AnyAsync(j => j.TakeId == id && j.State == JobState.Failed && j.Message.Contains("not solved"))
-        );
+        await Until(async db => await db.Jobs.AnyAsync(j => j.TakeId == id && j.State == JobState.Failed && j.Message.Length > 20));
         await using var after = Db();
-        Assert.False(await after.Ledger.AnyAsync(l => l.TakeId == id));
+        Assert.False(await after.Nodes.AnyAsync(n => n.TakeId == id && n.Entries.Any()));
     }
 
     [Fact]
@@ -201,18 +223,16 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     }
 
     [Fact]
-    public async Task A_ring_take_is_reconstructed_again_as_an_entry_and_one_without_pictures_says_so()
+    public void A_ring_take_is_reconstructed_again_as_an_entry_and_one_without_pictures_says_so()
     {
         var takes = studio.Services.CreateScope().ServiceProvider.GetRequiredService<Services.TakeService>();
-        var made = await takes.Propose(
+        var made = takes.Propose(
             Take("HL_021_crate-carry_01"),
-            Core.Operations.MarkerOperations.Reconstruct.Entry(new System.Text.Json.Nodes.JsonObject { ["rays"] = 4 })
+            new AddEntries("reconstruct", new System.Text.Json.Nodes.JsonObject { ["rays"] = 4 })
         );
-        Assert.InRange((int)made.Results[^1]!.Report["trajectories"]!, 105, 220);
-        Assert.True(made.Data.Markers!.At(300).ToArray().Count(Core.Markers.MarkerTake.Seen) > 95);
-        var e = await Assert.ThrowsAsync<ArgumentException>(() =>
-            takes.Propose(Take("HL_014_haul-rope_01"), Core.Operations.MarkerOperations.Reconstruct.Entry())
-        );
+        Assert.InRange((int)made.Last("reconstruct")!.Report["trajectories"]!, 105, 220);
+        Assert.True(made.Marked.At(300).ToArray().Count(Core.Markers.MarkerTake.Seen) > 95);
+        var e = Assert.Throws<Core.RefusedException>(() => takes.Propose(Take("HL_014_haul-rope_01"), new AddEntries("reconstruct", [])));
         Assert.Contains("no pictures", e.Message, StringComparison.Ordinal);
     }
 
@@ -288,7 +308,7 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
                     TakeId = id,
                     FileName = "quay.webm",
                     ContentType = "video/webm",
-                    Data = [1],
+                    BlobId = 0,
                 }
             );
             await db.SaveChangesAsync();
@@ -296,7 +316,7 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
 
         using (var scope = studio.Services.CreateScope())
         {
-            motion = (await scope.ServiceProvider.GetRequiredService<Services.TakeService>().Open(id)).Data.Performer!;
+            motion = scope.ServiceProvider.GetRequiredService<Services.TakeService>().Open(id).Performers[0].Motion!;
         }
 
         var truth = Core

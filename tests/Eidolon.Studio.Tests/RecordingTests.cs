@@ -1,10 +1,14 @@
 using System.Text.Json.Nodes;
+using Eidolon.Core;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
+using Eidolon.Demo;
+using Eidolon.Devices;
 using Eidolon.StandIns.Devices;
 using Eidolon.StandIns.People;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
+using Eidolon.Storage.Samples;
 using Eidolon.Studio.Live;
 using Eidolon.Studio.Live.Devices;
 using Eidolon.Testing;
@@ -22,7 +26,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     private async Task<Recorder> Ready(string scene, params string[] performers)
     {
         await Get<StandInStage>().Perform(scene, performers[0]);
-        Get<LiveStage>().Track(performers, BodyPart.Whole);
+        Get<LiveStage>().Track(studio.Ids(performers), BodyPart.Whole);
         await Until(() => Get<LiveStage>().View.Points > 30);
         var recorder = Get<Recorder>();
         recorder.PreRollSeconds = 0.2;
@@ -33,7 +37,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     public async Task A_recording_cut_off_keeps_all_but_the_last_half_second()
     {
         var recorder = await Ready("gangplank-hop", "Tobi");
-        await recorder.Start(new RecordRequest(2, "HL_090_cut", 1, "Tobi", "gangplank-hop", string.Empty));
+        await recorder.Start(new RecordRequest(2, "HL_090_cut", 1, studio.Ids("Tobi"), string.Empty));
         await Until(() => recorder.Now() is { State: "Recording", Frames: > 200 });
         var written = recorder.Now().Frames;
         // No stop: the data are copied away as a crash would leave them, and a second studio opens the copy.
@@ -53,17 +57,17 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
             var take = await db.Takes.SingleAsync(t => t.Name == "HL_090_cut_01");
             Assert.Equal(TakeState.Kept, take.State);
             Assert.True(take.FrameCount >= written - 65 && take.Shortened.Length > 0, $"{take.FrameCount} of {written}");
-            var markers = await new SampleStore(db).ReadMarkers(take);
+            var markers = Markers(db, take);
             Assert.True(markers.At(60).ToArray().Count(p => !float.IsNaN(p.X)) > 30);
             // Raw pictures and points end at the same frame.
-            Assert.Equal(take.FrameCount, (await new SampleStore(db).ReadCentroids(take, RingPayload.Cameras))!.FrameCount);
+            Assert.Equal(take.FrameCount, Pictures(db, take).FrameCount);
         }
 
         var id = await recorder.Stop();
         await using var own = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
         var kept = await own.Takes.SingleAsync(t => t.Id == id);
         Assert.True(kept.FrameCount >= written && kept.State == TakeState.Kept && kept.Shortened.Length == 0);
-        Assert.Equal(kept.FrameCount, (await new SampleStore(own).ReadMarkers(kept)).FrameCount);
+        Assert.Equal(kept.FrameCount, Markers(own, kept).FrameCount);
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
         Directory.Delete(copy, recursive: true);
     }
@@ -73,7 +77,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         var recorder = await Ready("crate-carry", "Ines", "Tobi");
         await Until(() => Get<DeviceRack>().Status().Count(d => d.Connected) >= 4);
-        await recorder.Start(new RecordRequest(2, "HL_091_together", 1, "Ines, Tobi", "crate-carry", string.Empty, "Crate"));
+        await recorder.Start(new RecordRequest(2, "HL_091_together", 1, studio.Ids("Ines", "Tobi"), string.Empty, studio.Ids("Crate")));
         await Until(() => recorder.Now() is { State: "Recording", Frames: > 300 });
         var id = await recorder.Stop();
         await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
@@ -83,12 +87,11 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         Assert.NotNull(take.CalibrationId);
         foreach (var stream in new[] { "suit", "witness-1", "witness-2" })
         {
-            Assert.True(await db.Chunks.Where(c => c.TakeId == id && c.Stream == stream).SumAsync(c => c.FrameCount) > 40, stream);
+            Assert.True(await db.Streams.Where(c => c.TakeId == id && c.Name == stream).SumAsync(c => c.FrameCount) > 40, stream);
         }
 
-        var store = new SampleStore(db);
-        var live = await store.ReadMarkers(take);
-        var pictures = (await store.ReadCentroids(take, RingPayload.Cameras))!;
+        var live = Markers(db, take);
+        var pictures = Pictures(db, take);
         Assert.Equal(take.FrameCount, pictures.FrameCount);
         var ring = Core.Formats.Json.CameraRingJson.Read(
             System.Text.Encoding.UTF8.GetBytes((await db.Calibrations.SingleAsync(c => c.Id == take.CalibrationId)).Cameras),
@@ -101,13 +104,18 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         var b = again.At(f).ToArray().Where(MarkerTake.Seen).ToArray();
         Assert.True(a.Length > 90 && b.Length > 90, $"{a.Length} live, {b.Length} again");
         Assert.True(a.Count(p => b.Any(q => (p - q).Length() < 0.002f)) > 0.95 * a.Length);
+        // The crate's places were recorded beside the points, frame for frame.
+        var crate = await db.Streams.AsNoTracking().SingleAsync(s => s.TakeId == id && s.Kind == StreamKind.Places);
+        var places = new SampleStore(db).ReadPlaces(crate, take.Name);
+        Assert.Equal(take.FrameCount, places.FrameCount);
+        Assert.True(places.SeenFrames > 0.5 * places.FrameCount, $"{places.SeenFrames} of {places.FrameCount}");
     }
 
     [Fact]
     public async Task A_pulled_cable_leaves_a_hole_of_the_right_length()
     {
         var recorder = await Ready("gangplank-hop", "Tobi");
-        await recorder.Start(new RecordRequest(2, "HL_092_cable", 1, "Tobi", "gangplank-hop", string.Empty));
+        await recorder.Start(new RecordRequest(2, "HL_092_cable", 1, studio.Ids("Tobi"), string.Empty));
         await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         var clock = System.Diagnostics.Stopwatch.StartNew();
         Get<StandInStage>().Cut("ring", true);
@@ -119,7 +127,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         var id = await recorder.Stop();
         await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
-        var pictures = (await new SampleStore(db).ReadCentroids(take, RingPayload.Cameras))!;
+        var pictures = Pictures(db, take);
         var empty = Enumerable.Range(0, pictures.FrameCount).Count(f => Enumerable.Range(0, 12).All(c => pictures.UAt(f, c).Length == 0));
         Assert.InRange(empty / 120.0, cut - 0.15, cut + 0.25);
         Assert.Equal(take.FrameCount, pictures.FrameCount);
@@ -131,7 +139,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         var recorder = await Ready("gangplank-hop", "Tobi");
         var rack = Get<DeviceRack>();
         var (bad, lost) = (rack.Ring.Meter.Bad, rack.Ring.Meter.Lost);
-        await recorder.Start(new RecordRequest(2, "HL_093_flood", 1, "Tobi", "gangplank-hop", string.Empty));
+        await recorder.Start(new RecordRequest(2, "HL_093_flood", 1, studio.Ids("Tobi"), string.Empty));
         await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         using var socket = new System.Net.Sockets.UdpClient();
         var random = new Random(8);
@@ -155,7 +163,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         Assert.Equal(lost, rack.Ring.Meter.Lost);
         await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
-        var pictures = (await new SampleStore(db).ReadCentroids(take, RingPayload.Cameras))!;
+        var pictures = Pictures(db, take);
         Assert.All(Enumerable.Range(0, pictures.FrameCount), f =>
             Assert.True(Enumerable.Range(0, 12).Sum(c => pictures.UAt(f, c).Length) > 100)
         );
@@ -165,25 +173,25 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     public async Task Ring_and_witness_show_the_same_moment_of_the_scene()
     {
         var recorder = await Ready("lamp-walk", "Ines");
-        await recorder.Start(new RecordRequest(2, "HL_094_step", 1, "Ines", "lamp-walk", string.Empty));
+        await recorder.Start(new RecordRequest(2, "HL_094_step", 1, studio.Ids("Ines"), string.Empty));
         await Until(() => recorder.Now() is { State: "Recording", Frames: > 420 });
         var id = await recorder.Stop();
         await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
         // The scene was begun anew with the recording: frame 0 of the ring is its first moment, and so it is in the witness camera.
         var expected = StandIns.Video.WitnessSimulator.See(
-            StandIns.Scenes.SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, StandIns.Video.WitnessSimulator.Rate),
+            StandIns.Scenes.SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, WitnessPoints.Rate),
             0,
             31
         );
         var chunks = await db
-            .Chunks.Where(c => c.TakeId == id && c.Stream == "witness-1")
+            .Chunks.Where(c => db.Streams.Any(s => s.Id == c.StreamId && s.TakeId == id && s.Name == "witness-1"))
             .OrderBy(c => c.FirstFrame)
             .Select(c => c.Data)
             .ToListAsync();
         var records = Records(chunks).ToList();
         Assert.True(records.Count > 60);
-        var values = new float[StandIns.Video.WitnessSimulator.Values];
+        var values = new float[WitnessPoints.Values];
         var apart = new List<double>();
         foreach (var (time, payload) in records.Where(r => r.Time is > 0.5 and < 3))
         {
@@ -191,7 +199,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
             var at = Enumerable
                 .Range(0, 120)
                 .MinBy(f => Enumerable.Range(0, 9).Sum(v => Math.Abs(expected[(f * values.Length) + v] - values[v])));
-            apart.Add(time - (at / StandIns.Video.WitnessSimulator.Rate));
+            apart.Add(time - (at / WitnessPoints.Rate));
         }
 
         // What is left is how long before its first kept frame the ring had begun (less than a beat) and how late a busy machine sends. Devices that
@@ -199,10 +207,23 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         var sorted = apart.Order().ToList();
         Assert.InRange(sorted[sorted.Count / 2], -StandIns.Devices.SceneClock.Beat - 0.05, StandIns.Devices.SceneClock.Beat + 0.05);
         Assert.True(
-            sorted[^((sorted.Count / 20) + 1)] - sorted[sorted.Count / 20] < 2.1 / StandIns.Video.WitnessSimulator.Rate,
+            sorted[^((sorted.Count / 20) + 1)] - sorted[sorted.Count / 20] < 2.1 / WitnessPoints.Rate,
             $"{sorted[0]:0.000} to {sorted[^1]:0.000}"
         );
     }
+
+    private static MarkerTake Markers(EidolonDb db, Take take) =>
+        new SampleStore(db).ReadMarkers(
+            db.Streams.AsNoTracking().Single(s => s.TakeId == take.Id && s.Name == StreamNames.Markers),
+            take.Name
+        );
+
+    private static CentroidTake Pictures(EidolonDb db, Take take) =>
+        new SampleStore(db).ReadCentroids(
+            db.Streams.AsNoTracking().Single(s => s.TakeId == take.Id && s.Name == StreamNames.Ring),
+            RingDescription.Usual.Cameras,
+            take.Name
+        );
 
     /// <summary>Packets of a device as they stand in a take: time on the take's clock, source, size, payload.</summary>
     private static IEnumerable<(double Time, byte[] Payload)> Records(IEnumerable<byte[]> chunks)
@@ -224,8 +245,8 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     public async Task A_bad_slate_is_refused_with_what_to_type(string setUp, string expected)
     {
         var recorder = await Ready("gangplank-hop", "Tobi");
-        var e = await Assert.ThrowsAsync<ArgumentException>(() =>
-            recorder.Start(new RecordRequest(2, setUp, 1, "Tobi", "gangplank-hop", string.Empty))
+        var e = await Assert.ThrowsAsync<RefusedException>(() =>
+            recorder.Start(new RecordRequest(2, setUp, 1, studio.Ids("Tobi"), string.Empty))
         );
         Assert.Contains(expected, e.Message, StringComparison.Ordinal);
     }

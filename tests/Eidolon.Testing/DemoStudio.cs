@@ -1,6 +1,9 @@
+using Eidolon.Demo;
+using Eidolon.Storage;
 using Eidolon.Studio;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Builder;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Xunit;
 
@@ -11,6 +14,8 @@ public sealed class DemoStudio : IAsyncLifetime
 {
     private static readonly string Master = Environment.GetEnvironmentVariable("EIDOLON_TEST_DEMO")
         ?? Path.Combine(Path.GetTempPath(), $"eidolon-test-demo-{Environment.ProcessId}");
+
+    private static readonly DemoModule Module = new();
 
     public WebApplication App { get; private set; } = null!;
 
@@ -23,19 +28,23 @@ public sealed class DemoStudio : IAsyncLifetime
     public async Task InitializeAsync()
     {
         await MakeMaster();
-        foreach (var file in Directory.GetFiles(Master, "studio.db*"))
-        {
-            File.Copy(file, Path.Combine(Folder, Path.GetFileName(file)), overwrite: true);
-        }
+        Copy(new DirectoryInfo(Master), Folder);
 
         await Start();
+    }
+
+    /// <summary>Ids of subjects of the demo by their names, in this order.</summary>
+    public int[] Ids(params string[] names)
+    {
+        using var db = Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContext();
+        return [.. names.Select(n => db.Subjects.Single(s => s.Name == n).Id)];
     }
 
     /// <summary>Starts (again) on the same data, as after a crash or a restart.</summary>
     public async Task Start()
     {
-        App = StudioHost.Build(new StudioOptions(Folder, true), [], "http://127.0.0.1:0");
-        await StudioHost.Prepare(App.Services, _ => { });
+        App = StudioHost.Build(new StudioOptions(Folder), "http://127.0.0.1:0", Module);
+        await StudioHost.Prepare(App.Services, _ => { }, Module);
         await App.StartAsync();
     }
 
@@ -45,6 +54,24 @@ public sealed class DemoStudio : IAsyncLifetime
         await App.DisposeAsync();
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
         Directory.Delete(Folder, recursive: true);
+    }
+
+    /// <summary>Database, files and results; not the lock, the log and the jobs.</summary>
+    private static void Copy(DirectoryInfo from, string to)
+    {
+        Directory.CreateDirectory(to);
+        foreach (
+            var file in from.GetFiles()
+                .Where(f => f.Name is not ("lock" or "whole") && !f.Name.StartsWith("jobs", StringComparison.Ordinal))
+        )
+        {
+            file.CopyTo(Path.Combine(to, file.Name), overwrite: true);
+        }
+
+        foreach (var folder in from.GetDirectories().Where(d => d.Name != "log"))
+        {
+            Copy(folder, Path.Combine(to, folder.Name));
+        }
     }
 
     private static async Task MakeMaster()
@@ -57,8 +84,8 @@ public sealed class DemoStudio : IAsyncLifetime
             return;
         }
 
-        var app = StudioHost.Build(new StudioOptions(Master, true), [], "http://127.0.0.1:0");
-        await StudioHost.Prepare(app.Services, _ => { });
+        var app = StudioHost.Build(new StudioOptions(Master), "http://127.0.0.1:0", Module);
+        await StudioHost.Prepare(app.Services, _ => { }, Module);
         await app.DisposeAsync();
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
         await File.WriteAllTextAsync(Path.Combine(Master, "whole"), "yes");

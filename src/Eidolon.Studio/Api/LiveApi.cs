@@ -4,9 +4,9 @@ using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
 using Eidolon.Core.Skeletons;
-using Eidolon.StandIns.Optical;
-using Eidolon.StandIns.People;
+using Eidolon.Core.Solving;
 using Eidolon.Storage;
+using Eidolon.Storage.Library;
 using Eidolon.Studio.Live;
 using Microsoft.EntityFrameworkCore;
 
@@ -26,7 +26,7 @@ public static class LiveApi
                 {
                     trace = suit.Trace,
                     spots = suit.Spots.Select(s => new[] { s.X, s.Z, s.Field }),
-                    earth = StandIns.Inertial.RoomField.Earth.Length(),
+                    earth = SuitSensors.UsualField,
                 }
             ));
         app.MapGet("/api/live/pictures", (LiveStage stage) =>
@@ -39,67 +39,75 @@ public static class LiveApi
         );
     }
 
-    private static IResult Scene(LiveStage stage, LiveCast cast, IDbContextFactory<EidolonDb> factory)
+    private static IResult Scene(LiveStage stage, LiveCast cast, SubjectLibrary library, StageSettings settings, EidolonDb db)
     {
-        using var db = factory.CreateDbContext();
         var ring = stage.Ring;
-        var set = HarbourMarkers.Set();
-        var json = new JsonObject
-        {
-            ["slots"] = LiveStage.Slots,
-            ["cameras"] = new JsonArray([.. (ring?.Cameras ?? []).Select(Camera)]),
-            ["cells"] = ring is null
-                ? []
-                : new JsonArray([
-                    .. FloorCoverage
-                        .Of(ring, CaptureVolume.Size.X, CaptureVolume.Size.Z)
-                        .Select(c => (JsonNode)new JsonArray(Math.Round(c.X, 2), Math.Round(c.Z, 2), c.Cameras)),
+        var set = SetOf(db);
+        return Results.Json(
+            new JsonObject
+            {
+                ["slots"] = LiveStage.Slots,
+                ["cameras"] = new JsonArray([.. (ring?.Cameras ?? []).Select(Camera)]),
+                ["cells"] = ring is null
+                    ? []
+                    : new JsonArray([
+                        .. FloorCoverage
+                            .Of(ring, settings.Ring.VolumeX, settings.Ring.VolumeZ)
+                            .Select(c => (JsonNode)new JsonArray(Math.Round(c.X, 2), Math.Round(c.Z, 2), c.Cameras)),
+                    ]),
+                ["bodies"] = new JsonArray([
+                    .. stage
+                        .Performers.Select(id => (Id: id, Known: library.Known(id)))
+                        .Where(p => p.Known is not null)
+                        .Select(p => Body(db, p.Id, p.Known!.Performer, stage.Part, set)),
                 ]),
-            ["bodies"] = new JsonArray([
-                .. stage
-                    .Performers.Select(name => db.Performers.AsNoTracking().FirstOrDefault(p => p.Name == name))
-                    .Where(p => p is { Body.Length: > 0 })
-                    .Select(p =>
-                    {
-                        var performer = PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(p!.Body), p.Name);
-                        var markers = performer
-                            .Markers.Where(m => stage.Part.Has(performer.Skeleton[m.Joint].Role!.Value))
-                            .Select(m => m.Name)
-                            .ToList();
-                        return (JsonNode)
-                            new JsonObject
-                            {
-                                ["figure"] = StageApi.Figure(
-                                    "performer",
-                                    p.Name,
-                                    $"/figures/performer/{p.Name}.glb",
-                                    new Motion(performer.Skeleton, 120, 1)
-                                ),
-                                ["markers"] = new JsonArray([
-                                    .. markers.Select(m => (JsonNode)new JsonObject { ["name"] = m, ["side"] = StageApi.SideOf(set, m) }),
-                                ]),
-                                ["links"] = new JsonArray([
-                                    .. set
-                                        .Links.Select(l => (A: markers.IndexOf(l.A), B: markers.IndexOf(l.B)))
-                                        .Where(l => l.A >= 0 && l.B >= 0)
-                                        .Select(l => (JsonNode)new JsonArray(l.A, l.B)),
-                                ]),
-                            };
-                    }),
+                ["props"] = new JsonArray([
+                    .. cast.Props()
+                        .Select(p =>
+                            (JsonNode)
+                                new JsonObject
+                                {
+                                    ["name"] = p.Body.Name,
+                                    ["model"] = StageApi.SubjectFile(db, p.Id),
+                                    ["markers"] = new JsonArray([.. p.Body.Markers.Select(m => (JsonNode)new JsonArray(m.X, m.Y, m.Z))]),
+                                }
+                        ),
+                ]),
+            }
+        );
+    }
+
+    private static JsonNode Body(EidolonDb db, int id, Performer performer, BodyPart part, MarkerSet set)
+    {
+        var markers = performer.Markers.Where(m => part.Has(performer.Skeleton[m.Joint].Role!.Value)).Select(m => m.Name).ToList();
+        return new JsonObject
+        {
+            ["figure"] = FigureJson.Figure(
+                "performer",
+                performer.Name,
+                StageApi.SubjectFile(db, id) ?? string.Empty,
+                string.Empty,
+                string.Empty,
+                new Motion(performer.Skeleton, 120, 1)
+            ),
+            ["markers"] = new JsonArray([
+                .. markers.Select(m => (JsonNode)new JsonObject { ["name"] = m, ["side"] = StageApi.SideOf(set, m) }),
             ]),
-            ["props"] = new JsonArray([
-                .. cast.Props()
-                    .Select(p =>
-                        (JsonNode)
-                            new JsonObject
-                            {
-                                ["name"] = p.Name,
-                                ["markers"] = new JsonArray([.. p.Markers.Select(m => (JsonNode)new JsonArray(m.X, m.Y, m.Z))]),
-                            }
-                    ),
+            ["links"] = new JsonArray([
+                .. set
+                    .Links.Select(l => (A: markers.IndexOf(l.A), B: markers.IndexOf(l.B)))
+                    .Where(l => l.A >= 0 && l.B >= 0)
+                    .Select(l => (JsonNode)new JsonArray(l.A, l.B)),
             ]),
         };
-        return Results.Json(json);
+    }
+
+    /// <summary>The production's marker set; an empty one where none is chosen.</summary>
+    private static MarkerSet SetOf(EidolonDb db)
+    {
+        var id = db.Productions.AsNoTracking().OrderBy(p => p.Id).Select(p => p.MarkerSetId).FirstOrDefault();
+        var json = db.MarkerSets.AsNoTracking().Where(s => s.Id == id).Select(s => s.Json).FirstOrDefault();
+        return json is null ? new MarkerSet("none", [], []) : MarkerSetJson.Read(System.Text.Encoding.UTF8.GetBytes(json), "marker set");
     }
 
     private static JsonNode Camera(CameraModel c)

@@ -32,9 +32,9 @@ public static class SampleApi
     }
 
     /// <summary>Frames [from, to), frame by frame, three little-endian float32 a marker; of the present state or, by its name, another of this take.</summary>
-    private static async Task<IResult> Markers(int id, string? state, int? from, int? to, TakeService takes, CancellationToken cancel)
+    private static IResult Markers(int id, string? state, int? from, int? to, TakeService takes)
     {
-        var markers = await Find(id, state, takes, cancel);
+        var markers = Find(takes.Open(id), state, takes);
         if (markers is null)
         {
             return Results.Conflict("That state is not in memory any more.");
@@ -51,19 +51,19 @@ public static class SampleApi
     /// What turns a state into the present one, all int32 or float32: columns, runs, the source of each column, then each run's column, first frame and
     /// frames with its samples. An empty answer when the page must read everything anew.
     /// </summary>
-    private static async Task<IResult> Patch(int id, string since, HttpResponse response, TakeService takes, CancellationToken cancel)
+    private static IResult Patch(int id, string since, HttpResponse response, TakeService takes)
     {
-        var open = await takes.Open(id, cancel);
-        response.Headers["X-State"] = open.State;
-        return await Find(id, since, takes, cancel) is { } before && open.Data.Markers is { } after && before.FrameCount == after.FrameCount
-            ? Binary(since == open.State ? [] : Write(before, after))
+        var open = takes.Open(id);
+        response.Headers["X-State"] = open.MarkerState;
+        return Find(open, since, takes) is { } before && before.FrameCount == open.Marked.FrameCount
+            ? Binary(since == open.MarkerState ? [] : Write(before, open.Marked))
             : Binary([]);
     }
 
     /// <summary>One marker's way through another state of the take: float32 x, y, z a frame; empty where it is not there.</summary>
-    private static async Task<IResult> Path(int id, int head, string marker, TakeService takes, CancellationToken cancel)
+    private static IResult Path(int id, int head, string marker, TakeService takes, CancellationToken cancel)
     {
-        var markers = (await takes.OpenAt(id, head, cancel)).Data.Markers;
+        var markers = takes.MarkersAt(takes.Open(id), head, cancel).Value?.Take;
         if (markers is null || markers.IndexOf(marker) is not (>= 0 and var m))
         {
             return Binary([]);
@@ -79,28 +79,27 @@ public static class SampleApi
     }
 
     /// <summary>What a cut-off would do along the take.</summary>
-    private static async Task<IResult> Smoothing(int id, double cutoff, TakeService takes, CancellationToken cancel)
+    private static IResult Smoothing(int id, double cutoff, TakeService takes)
     {
-        var markers = (await takes.Open(id, cancel)).Data.Markers!;
+        var markers = takes.Open(id).Marked;
         return cutoff > 0 && cutoff < markers.FrameRate / 2 && markers.MarkerCount > 0
             ? Results.Json(SmoothingStrip.Of(markers, cutoff, 280), JsonSerializerOptions.Web)
             : Results.BadRequest($"The cut-off must lie between 0 and {markers.FrameRate / 2:0} Hz.");
     }
 
     /// <summary>What an entry would change, before it is kept: a patch on the present state.</summary>
-    private static async Task<IResult> Preview(int id, string operation, string parameters, TakeService takes, CancellationToken cancel)
+    private static IResult Preview(int id, string operation, string parameters, TakeService takes, CancellationToken cancel)
     {
         try
         {
-            var before = (await takes.Open(id, cancel)).Data.Markers!;
-            var after = (await takes.Propose(id, OperationRegistry.Find(operation).Entry(JsonNode.Parse(parameters) as JsonObject), cancel))
-                .Data
-                .Markers!;
+            var before = takes.Open(id).Marked;
+            var wish = new AddEntries(operation, JsonNode.Parse(parameters) as JsonObject ?? []);
+            var after = takes.Propose(id, wish, cancel).Marked;
             return before.FrameCount == after.FrameCount
                 ? Binary(Write(before, after))
                 : Results.BadRequest("That changes the length of the take: it cannot be shown before it is done.");
         }
-        catch (Exception e) when (e is ArgumentException or JsonException)
+        catch (Exception e) when (LedgerRunner.IsReason(e) || e is JsonException)
         {
             return Results.BadRequest(e.Message);
         }
@@ -128,11 +127,8 @@ public static class SampleApi
         return stream.ToArray();
     }
 
-    private static async Task<MarkerTake?> Find(int id, string? state, TakeService takes, CancellationToken cancel)
-    {
-        var open = await takes.Open(id, cancel);
-        return state is null || state == open.State ? open.Data.Markers : takes.Remembered(state)?.Markers;
-    }
+    private static MarkerTake? Find(OpenTake open, string? state, TakeService takes) =>
+        state is null || state == open.MarkerState ? open.Marked : takes.Remembered(state)?.Take;
 
     private static IResult Binary(byte[] bytes) => Results.Bytes(bytes, "application/octet-stream");
 }

@@ -1,5 +1,3 @@
-using System.Numerics;
-using System.Runtime.InteropServices;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Labelling;
@@ -8,89 +6,58 @@ using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 using Eidolon.Storage;
+using Eidolon.Storage.Library;
+using Eidolon.Storage.Model;
 using Eidolon.Studio.Lanes;
 using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Api;
 
-/// <summary>What the Stage and the Lanes draw: a description as JSON, samples as typed arrays.</summary>
+/// <summary>What the Stage and the Lanes of a take draw: a description as JSON, samples as typed arrays.</summary>
 public static class StageApi
 {
     public static void Map(WebApplication app)
     {
-        var api = app.MapGroup("/api/takes/{id:int}");
+        var api = app.MapGroup("/api/takes/{id:int}").AddEndpointFilter<RefusalFilter>();
         api.MapGet("/scene", Scene);
         SampleApi.Map(api);
         api.MapGet("/suggestions", Suggestions);
-        api.MapGet("/motion/{who}", async (int id, string who, TakeService takes, CancellationToken cancel) =>
-        {
-            var open = await takes.Open(id, cancel);
-            var motion = who == "character" ? open.Data.Character : open.Data.Performer;
-            return motion is null ? Results.NotFound() : Binary(MotionBytes(motion));
-        });
         api.MapGet("/proposals", Proposals);
-        api.MapGet("/handoffs/{file:int}", async (int id, int file, EidolonDb db, CancellationToken cancel) =>
-        {
-            var h = await db.HandOffs.AsNoTracking().FirstOrDefaultAsync(x => x.Id == file && x.TakeId == id, cancel);
-            return h is null
-                ? Results.NotFound()
-                : Results.File(
-                    h.Data,
-                    h.FileName.EndsWith(".glb", StringComparison.Ordinal) ? "model/gltf-binary" : "text/plain",
-                    h.FileName
-                );
-        });
-        app.MapGet("/figures/performer/{name}.glb", async (string name, EidolonDb db, CancellationToken cancel) =>
-            await db.Performers.AsNoTracking().Where(p => p.Name == name).Select(p => p.Figure).FirstOrDefaultAsync(cancel)
-                is { Length: > 0 } glb
-                ? Results.File(glb, "model/gltf-binary")
+        api.MapGet("/motion/{node:int}", (int id, int node, TakeService takes) =>
+            takes.Open(id) is var open && open.Performers.Concat(open.Casts).FirstOrDefault(r => r.Node.Id == node)?.Motion is { } motion
+                ? Binary(FigureJson.MotionBytes(motion))
                 : Results.NotFound()
         );
-        app.MapGet("/figures/take/{id:int}.glb", async (int id, TakeService takes, CancellationToken cancel) =>
-            (await takes.Open(id, cancel)).Data.Performer is { } motion
+        api.MapGet("/places/{node:int}", (int id, int node, TakeService takes) =>
+            takes.Open(id).Props.FirstOrDefault(r => r.Node.Id == node)?.Places is { } places
+                ? Binary(FigureJson.PlaceBytes(places))
+                : Results.NotFound()
+        );
+        api.MapGet("/figure/{node:int}.glb", (int id, int node, TakeService takes) =>
+            takes.Open(id).Performers.FirstOrDefault(r => r.Node.Id == node)?.Motion is { } motion
                 ? Results.File(TakeImport.Figure(motion, "figure"), "model/gltf-binary")
                 : Results.NotFound()
         );
-        app.MapGet("/figures/character/{name}.glb", async (string name, EidolonDb db, CancellationToken cancel) =>
-            await db.Characters.AsNoTracking().Where(p => p.Name == name).Select(p => p.Glb).FirstOrDefaultAsync(cancel) is { } glb
-                ? Results.File(glb, "model/gltf-binary")
-                : Results.NotFound()
-        );
     }
 
-    private static IResult Binary(byte[] bytes) => Results.Bytes(bytes, "application/octet-stream");
+    internal static IResult Binary(byte[] bytes) => Results.Bytes(bytes, "application/octet-stream");
 
-    /// <summary>Per frame: the pelvis' place (3 floats) and every joint's local turn (4 floats).</summary>
-    internal static byte[] MotionBytes(Motion motion)
+    private static IResult Scene(int id, string? step, TakeService takes, StateNotes notes, EidolonDb db)
     {
-        var n = motion.Skeleton.Count;
-        var pelvis = Math.Max(0, motion.Skeleton.IndexOf(BodyRole.Pelvis));
-        var floats = new float[motion.FrameCount * (3 + (4 * n))];
-        for (var f = 0; f < motion.FrameCount; f++)
-        {
-            var at = f * (3 + (4 * n));
-            var p = motion.TranslationsAt(f)[pelvis];
-            (floats[at], floats[at + 1], floats[at + 2]) = (p.X, p.Y, p.Z);
-            MemoryMarshal.Cast<Quaternion, float>(motion.RotationsAt(f)).CopyTo(floats.AsSpan(at + 3));
-        }
-
-        return MemoryMarshal.AsBytes<float>(floats).ToArray();
-    }
-
-    private static async Task<IResult> Scene(int id, string? step, TakeService takes, StateNotes notes, CancellationToken cancel)
-    {
-        var open = await takes.Open(id, cancel);
-        var markers = open.Data.Markers!;
-        var set = open.Resources.MarkerSet();
+        var open = takes.Open(id);
+        var markers = open.Marked;
+        var set = StateNotes.SetOf(open);
         var json = new JsonObject
         {
             ["id"] = id,
             ["name"] = open.Take.Name,
             ["step"] = step,
-            ["state"] = open.State,
+            ["revision"] = open.Take.Revision,
+            ["state"] = open.MarkerState,
+            ["page"] = open.State,
             ["frameRate"] = open.Take.FrameRate,
-            ["frameCount"] = (step is "assemble" or "polish" or "export" ? open.Data.Final?.FrameCount : null) ?? markers.FrameCount,
+            ["frameCount"] = open.FrameCount,
             ["markers"] = new JsonArray([
                 .. markers.Names.Select(n =>
                     (JsonNode)
@@ -103,39 +70,37 @@ public static class StageApi
                 ),
             ]),
             ["links"] = Links(set, markers),
-            ["figures"] = Figures(open, step),
-            ["figureState"] = string.Join(
-                ',',
-                open.Take.Ledger.Where(l => l.On && l.Operation is "solve" or "retarget" or "assemble" or "layer" or "trim")
-                    .Select(l => l.Id)
-            ),
+            ["figures"] = Figures(open, step, db),
+            ["props"] = Props(open, db),
+            ["set"] = SetPieces(open.Take),
             ["markerFrames"] = markers.FrameCount,
             ["contacts"] = step is "clean" or "solve" ? Contacts(open) : new JsonArray(),
-            ["lanes"] = LaneBuilder.Build(open, notes.Gaps(open.Hash, open.Data), step ?? "clean"),
-            ["pinned"] = new JsonArray([
-                .. open
-                    .Take.Ledger.Where(l => l.On && l.Operation == "set-label")
-                    .Select(l => JsonNode.Parse(l.Parameters)!["name"]?.DeepClone()),
-            ]),
+            ["lanes"] = LaneBuilder.Build(open, notes.Gaps(open), step ?? "clean"),
+            ["pinned"] = new JsonArray([.. open.Pinned.Select(p => (JsonNode)p.Name)]),
         };
+        json["figureState"] = string.Join(
+            ',',
+            ((JsonArray)json["figures"]!).Concat((JsonArray)json["props"]!).Select(f => (string)f!["state"]!)
+        );
         return Results.Json(json);
     }
 
     /// <summary>What is planted when, for the Stage: figure, joint, first and last frame, side.</summary>
     private static JsonArray Contacts(OpenTake open)
     {
-        if (open.Data.Performer is not { } motion)
+        var result = new JsonArray();
+        foreach (var (role, i) in open.Solved.Select((r, i) => (r, i)))
         {
-            return [];
+            foreach (var c in ContactEdits.Apply(PointContacts.Find(role.Motion!), role.Contacts))
+            {
+                if (role.Motion!.Skeleton.IndexOf(PointContacts.RoleOf(c)) is >= 0 and var joint)
+                {
+                    result.Add((JsonNode)new JsonArray(i, joint, c.Start, c.End, c.Side.ToString()));
+                }
+            }
         }
 
-        return new JsonArray([
-            .. ContactEdits
-                .Apply(PointContacts.Find(motion), open.Data.Contacts)
-                .Select(c => (Contact: c, Joint: motion.Skeleton.IndexOf(PointContacts.RoleOf(c))))
-                .Where(x => x.Joint >= 0)
-                .Select(x => (JsonNode)new JsonArray(0, x.Joint, x.Contact.Start, x.Contact.End, x.Contact.Side.ToString())),
-        ]);
+        return result;
     }
 
     internal static string SideOf(MarkerSet set, string name) =>
@@ -160,76 +125,100 @@ public static class StageApi
                 ),
         ]);
 
-    private static JsonArray Figures(OpenTake open, string? step)
+    private static JsonArray Figures(OpenTake open, string? step, EidolonDb db)
     {
         var figures = new JsonArray();
-        var late = step is "assemble" or "polish" or "export";
-        if (open.Data.Performer is { } p && !(late && open.Data.Character is not null))
+        foreach (var role in open.Solved)
         {
-            figures.Add(
-                (JsonNode)Figure(
-                    "performer",
-                    open.FirstPerformer,
-                    open.Data.Markers!.MarkerCount == 0
-                        ? $"/figures/take/{open.Take.Id}.glb"
-                        : $"/figures/performer/{open.FirstPerformer}.glb",
-                    p
-                )
-            );
+            figures.Add((JsonNode)Figure(open, role, "performer", Mesh(db, open, role)));
         }
 
-        if (open.Data.Character is { } c && step is "retarget" or "assemble" or "polish" or "export" && open.Data.Character is { } motion)
+        foreach (var role in step == "retarget" ? open.Played : [])
         {
-            figures.Add(
-                (JsonNode)Figure("character", open.Data.CharacterName!, $"/figures/character/{open.Data.CharacterName}.glb", motion)
-            );
+            var figure = Figure(open, role, "character", SubjectFile(db, role.Character!.Id) ?? string.Empty);
+            figure["by"] = role.Subject.Name;
+            figures.Add((JsonNode)figure);
         }
 
         return figures;
     }
 
-    internal static JsonObject Figure(string kind, string name, string mesh, Motion motion)
+    private static JsonObject Figure(OpenTake open, OpenTake.Role role, string kind, string mesh)
     {
-        var s = motion.Skeleton;
-        return new JsonObject
-        {
-            ["kind"] = kind,
-            ["name"] = name,
-            ["mesh"] = mesh,
-            ["frames"] = motion.FrameCount,
-            ["pelvis"] = Math.Max(0, s.IndexOf(BodyRole.Pelvis)),
-            ["joints"] = new JsonArray([
-                .. s.Joints.Select(j =>
-                    (JsonNode)
-                        new JsonObject
-                        {
-                            ["name"] = j.Name,
-                            ["parent"] = j.Parent,
-                            ["role"] = j.Role?.ToString(),
-                            ["side"] = j.Role is { } r ? BodyRoles.Side(r).ToString() : "C",
-                            ["offset"] = new JsonArray(j.Offset.X, j.Offset.Y, j.Offset.Z),
-                        }
-                ),
-            ]),
-        };
+        var figure = FigureJson.Figure(
+            kind,
+            role.Name,
+            mesh,
+            $"/api/takes/{open.Take.Id}/motion/{role.Node.Id}",
+            ContentHash.Text(role.State.Shown ?? 0),
+            role.Motion!
+        );
+        (figure["node"], figure["performer"], figure["stale"]) = (role.Node.Id, role.Node.SubjectId, !role.State.UpToDate);
+        return figure;
     }
 
+    /// <summary>A motion that was brought in has the body of its own skeleton; a solved one that of the performer.</summary>
+    private static string Mesh(EidolonDb db, OpenTake open, OpenTake.Role role) =>
+        role.State.Node.Inputs.Count > 0 && SubjectFile(db, role.Subject.Id) is { } file
+            ? file
+            : $"/api/takes/{open.Take.Id}/figure/{role.Node.Id}.glb";
+
+    /// <summary>Address of a subject's file as it is now; the version is part of it, so that a page never shows an old one.</summary>
+    internal static string? SubjectFile(EidolonDb db, int subject) =>
+        SubjectLibrary.Current(db, subject) is (_, { BlobId: not null } version) ? $"/files/subjects/{subject}/{version.Number}.glb" : null;
+
+    private static JsonArray Props(OpenTake open, EidolonDb db) =>
+        new([
+            .. open
+                .Props.Where(p => p.Places is not null)
+                .Select(p =>
+                    (JsonNode)
+                        FigureJson.Prop(
+                            p.Name,
+                            BodyOf(db, p.Subject.Id),
+                            SubjectFile(db, p.Subject.Id),
+                            $"/api/takes/{open.Take.Id}/places/{p.Node.Id}",
+                            ContentHash.Text(p.State.Shown ?? 0),
+                            p.Places!
+                        )
+                ),
+        ]);
+
+    internal static RigidBody? BodyOf(EidolonDb db, int prop) =>
+        SubjectLibrary.Current(db, prop) is ({ } subject, { Body.Length: > 0 } version)
+            ? Core.Formats.Json.RigidBodyJson.Read(version.Body, subject.Name)
+            : null;
+
+    internal static JsonArray SetPieces(Take take) =>
+        new([
+            .. take.SetPieces.Select(p =>
+                (JsonNode)
+                    new JsonObject
+                    {
+                        ["kind"] = p.Kind,
+                        ["x"] = p.X,
+                        ["z"] = p.Z,
+                        ["heading"] = p.Heading,
+                    }
+            ),
+        ]);
+
     /// <summary>The likeliest names of a dot at a frame.</summary>
-    private static async Task<IResult> Suggestions(int id, string dot, int frame, TakeService takes, CancellationToken cancel)
+    private static IResult Suggestions(int id, string dot, int frame, TakeService takes)
     {
-        var open = await takes.Open(id, cancel);
+        var open = takes.Open(id);
         return Results.Json(
             NameSuggestions
-                .For(open.Data.Markers!, open.Resources.MarkerSet(), open.Resources.KnownPerformers(), dot, frame)
+                .For(open.Marked, StateNotes.SetOf(open), [.. open.Resources.Performers().Select(p => (p.Prefix, p.Body))], dot, frame)
                 .Select(s => new { name = s.Name, share = Math.Round(s.Share, 3) })
         );
     }
 
     /// <summary>What each method would put into one gap, nearest first, and how far off it is expected to be.</summary>
-    private static async Task<IResult> Proposals(int id, string marker, int frame, TakeService takes, CancellationToken cancel)
+    private static IResult Proposals(int id, string marker, int frame, TakeService takes, CancellationToken cancel)
     {
-        var open = await takes.Open(id, cancel);
-        var take = open.Data.Markers!;
+        var open = takes.Open(id);
+        var take = open.Marked;
         var m = take.IndexOf(marker);
         var gap = m < 0 ? null : take.Gaps(m).Where(g => g.Start <= frame && frame <= g.End).Select(g => (Gap?)g).FirstOrDefault();
         if (gap is not { } g)
@@ -242,8 +231,8 @@ public static class StageApi
             return Results.Json(new { error = "The gap is at an end of the take: there is nothing on its other side to go to." });
         }
 
-        var model = open.Data.Performer is null ? null : CarriedMarkers.Of(open.Resources.Performer(), take, cancel);
-        var proposals = GapFiller.Proposals(take, open.Resources.MarkerSet(), m, g, model);
+        var model = open.Solved.Any() ? CarriedMarkers.Of(open.Resources.Performers(), take, cancel) : null;
+        var proposals = GapFiller.Proposals(take, StateNotes.SetOf(open), m, g, model);
         return Results.Json(
             new JsonObject
             {

@@ -2,73 +2,119 @@ using System.Text.Json.Nodes;
 using Eidolon.Core.Operations;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
+using Microsoft.EntityFrameworkCore;
 using Quartz;
 
 namespace Eidolon.Studio.Jobs;
 
-/// <summary>Puts long work in the queue.</summary>
-public sealed class JobQueue(EidolonDb db, ISchedulerFactory schedulers)
+/// <summary>Puts long work in the queue. The same work asked for again while it waits or runs is one job.</summary>
+public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFactory schedulers, TimeProvider time)
 {
-    public async Task<JobRow> Start(
-        int takeId,
-        string takeName,
+    private static readonly SemaphoreSlim Gate = new(1, 1);
+
+    /// <summary>A change of a take's or scene's Ledger.</summary>
+    /// <param name="seen">The revision the person saw.</param>
+    public Task<JobRow> Change(
+        LedgerOwner owner,
+        string title,
+        LedgerChange change,
+        int? seen = null,
+        string kind = JobKinds.Change,
+        CancellationToken cancel = default
+    ) => Add(Row(owner, title, kind, change.ToJson(), seen), cancel);
+
+    /// <summary>An operation as a new entry.</summary>
+    public Task<JobRow> Operation(
+        LedgerOwner owner,
+        string name,
         string operation,
         JsonObject parameters,
+        int? node,
+        int? seen = null,
         CancellationToken cancel = default
-    )
+    ) =>
+        Change(owner, $"{OperationRegistry.TitleOf(operation)}, {name}", new AddEntries(operation, parameters, node), seen, cancel: cancel);
+
+    /// <summary>Whatever is out of date of a Ledger.</summary>
+    public Task<JobRow> BringUp(LedgerOwner owner, string name, CancellationToken cancel = default) =>
+        Add(Row(owner, $"Bring up {name}", JobKinds.BringUp, "{}", null), cancel);
+
+    /// <summary>A performer measured from a take.</summary>
+    public Task<JobRow> Measure(int take, int performer, string title, CancellationToken cancel = default) =>
+        Add(
+            Row(LedgerOwner.Take(take), title, JobKinds.Measure, new JsonObject { ["performer"] = performer }.ToJsonString(), null),
+            cancel
+        );
+
+    /// <summary>Jobs that were cut off before the scheduler knew them are given to it.</summary>
+    public async Task Recover(CancellationToken cancel)
     {
-        var known = OperationRegistry.Find(operation);
-        var row = new JobRow
+        await using var db = factory.CreateDbContext();
+        foreach (
+            var row in await db
+                .Jobs.AsNoTracking()
+                .Where(j => j.State == JobState.Waiting || j.State == JobState.Running)
+                .ToListAsync(cancel)
+        )
         {
-            Title = $"{known.Title}, {takeName}",
-            Kind = operation,
-            TakeId = takeId,
-            Parameters = parameters.ToJsonString(),
-            CreatedUtc = DateTime.UtcNow,
-        };
-        return await Add(row, cancel);
+            await Schedule(row.Id, cancel);
+        }
     }
 
-    /// <summary>Puts a Recipe in the queue for one take.</summary>
-    public Task<JobRow> StartRecipe(int takeId, string takeName, RecipeRow recipe, CancellationToken cancel = default) =>
-        Add(
-            new JobRow
-            {
-                Title = $"{recipe.Name}, {takeName}",
-                Kind = Services.RecipeService.JobKind,
-                TakeId = takeId,
-                Parameters = new JsonObject { ["recipe"] = recipe.Id }.ToJsonString(),
-                CreatedUtc = DateTime.UtcNow,
-            },
-            cancel
-        );
-
-    /// <summary>Puts another Ledger for a take in the queue.</summary>
-    public Task<JobRow> StartLedger(int takeId, string title, IReadOnlyList<Entry> entries, CancellationToken cancel = default) =>
-        Add(
-            new JobRow
-            {
-                Title = title,
-                Kind = Services.LedgerService.JobKind,
-                TakeId = takeId,
-                Parameters = EntryList.Write(entries),
-                CreatedUtc = DateTime.UtcNow,
-            },
-            cancel
-        );
+    private JobRow Row(LedgerOwner owner, string title, string kind, string parameters, int? seen) =>
+        new()
+        {
+            Title = title,
+            Kind = kind,
+            TakeId = owner.TakeId,
+            SceneId = owner.SceneId,
+            Parameters = parameters,
+            Seen = seen,
+            CreatedUtc = time.GetUtcNow().UtcDateTime,
+        };
 
     private async Task<JobRow> Add(JobRow row, CancellationToken cancel)
     {
-        db.Jobs.Add(row);
-        await db.SaveChangesAsync(cancel);
-        var scheduler = await schedulers.GetScheduler(cancel);
-        var job = JobBuilder
-            .Create<JobRunner>()
-            .WithIdentity($"job-{row.Id}")
-            .UsingJobData("id", row.Id.ToString())
-            .RequestRecovery()
-            .Build();
-        await scheduler.ScheduleJob(job, TriggerBuilder.Create().StartNow().Build(), cancellationToken: cancel);
+        await Gate.WaitAsync(cancel);
+        try
+        {
+            await using var db = factory.CreateDbContext();
+            var same = await db
+                .Jobs.AsNoTracking()
+                .FirstOrDefaultAsync(
+                    j =>
+                        (j.State == JobState.Waiting || j.State == JobState.Running)
+                        && j.Kind == row.Kind
+                        && j.TakeId == row.TakeId
+                        && j.SceneId == row.SceneId
+                        && j.Parameters == row.Parameters,
+                    cancel
+                );
+            if (same is not null)
+            {
+                return same;
+            }
+
+            db.Jobs.Add(row);
+            await db.SaveChangesAsync(cancel);
+        }
+        finally
+        {
+            Gate.Release();
+        }
+
+        await Schedule(row.Id, cancel);
         return row;
+    }
+
+    private async Task Schedule(int id, CancellationToken cancel)
+    {
+        var scheduler = await schedulers.GetScheduler(cancel);
+        var key = new JobKey($"job-{id}");
+        if (await scheduler.GetJobDetail(key, cancel) is null)
+        {
+            var job = JobBuilder.Create<JobRunner>().WithIdentity(key).UsingJobData("id", id.ToString()).RequestRecovery().Build();
+            await scheduler.ScheduleJob(job, TriggerBuilder.Create().StartNow().Build(), cancellationToken: cancel);
+        }
     }
 }

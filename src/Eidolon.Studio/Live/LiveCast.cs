@@ -1,41 +1,21 @@
-using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Solving;
-using Eidolon.Storage;
-using Eidolon.Studio.Services;
-using Microsoft.EntityFrameworkCore;
+using Eidolon.Storage.Library;
 
 namespace Eidolon.Studio.Live;
 
-/// <summary>Who and what is before the cameras: calibrated performers and props, read from the production.</summary>
-public sealed class LiveCast(IDbContextFactory<EidolonDb> factory, ResourceMemory memory)
+/// <summary>Who and what is before the cameras: measured performers and props of the library.</summary>
+public sealed class LiveCast(SubjectLibrary library)
 {
     /// <summary>A live body of a performer; null when they are not measured yet.</summary>
-    public LiveBody? Body(string name, BodyPart part)
-    {
-        using var db = factory.CreateDbContext();
-        var row = db.Performers.AsNoTracking().FirstOrDefault(p => p.Name == name);
-        if (row is null || row.Body.Length == 0)
-        {
-            return null;
-        }
+    public LiveBody? Body(int performer, BodyPart part) =>
+        library.Known(performer) is { } known
+            ? new LiveBody(part == BodyPart.Whole ? known : known with { Performer = Only(known.Performer, part) })
+            : null;
 
-        var version = $"{row.Name}:{row.ReferenceTakeId}:{row.Body.Length}";
-        var subject = memory.Subjects.GetOrAdd(version, _ =>
-        {
-            var performer = PerformerJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Body), row.Name);
-            var reference = db.Takes.AsNoTracking().First(t => t.Id == row.ReferenceTakeId);
-            return LabelSubject.From(null, performer, new SampleStore(db).ReadMarkers(reference).GetAwaiter().GetResult());
-        });
-        return new LiveBody(part == BodyPart.Whole ? subject : subject with { Performer = Only(subject.Performer, part) });
-    }
-
-    public IReadOnlyList<RigidBody> Props()
-    {
-        using var db = factory.CreateDbContext();
-        return [.. db.Props.AsNoTracking().OrderBy(p => p.Name).AsEnumerable().Select(p => RigidBodyJson.Read(p.Markers, p.Name))];
-    }
+    /// <summary>Every prop, by id.</summary>
+    public IReadOnlyList<(int Id, RigidBody Body)> Props() => [.. library.Props().Select(p => (p.Subject.Id, p.Body))];
 
     private static Performer Only(Performer whole, BodyPart part) =>
         whole with

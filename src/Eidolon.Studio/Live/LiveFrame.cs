@@ -8,5 +8,5 @@ namespace Eidolon.Studio.Live;
 /// <param name="Clock">The ring's clock, seconds.</param>
 /// <param name="At">Studio clock when its last packet came, seconds.</param>
 /// <param name="Slots">Places of the points, NaN where a slot is empty.</param>
-/// <param name="Props">Name and pose of every prop.</param>
-public sealed record LiveFrame(uint Number, double Clock, double At, Vector3[] Slots, IReadOnlyList<(string Name, RigidPose Pose)> Props);
+/// <param name="Props">Subject id and pose of every prop.</param>
+public sealed record LiveFrame(uint Number, double Clock, double At, Vector3[] Slots, IReadOnlyList<(int Id, RigidPose Pose)> Props);

@@ -6,7 +6,7 @@ namespace Eidolon.Studio.Live;
 public sealed class LiveHub(
     Recorder recorder,
     StageStatus status,
-    StandInStage standIns,
+    IStandIns standIns,
     LiveStage stage,
     RingPreparation ring,
     SuitCheck suit,
@@ -38,8 +38,8 @@ public sealed class LiveHub(
     /// <summary>The stand-ins play a scene.</summary>
     public Task<string> Perform(string scene, string performer) => Say(() => standIns.Perform(scene, performer));
 
-    /// <summary>Follows performers (by name) and how much of them.</summary>
-    public Task<string> Track(string[] performers, BodyPart part) => Say(() => Task.Run(() => stage.Track(performers, part)));
+    /// <summary>Follows performers (by id) and how much of them.</summary>
+    public Task<string> Track(int[] performers, BodyPart part) => Say(() => Task.Run(() => stage.Track(performers, part)));
 
     public void Smoothing(double milliseconds) => stage.SmoothingMilliseconds = Math.Clamp(milliseconds, 0, 500);
 
@@ -49,7 +49,7 @@ public sealed class LiveHub(
             {
                 if (on)
                 {
-                    standIns.StartAndPlay(stream);
+                    standIns.Start(stream);
                 }
                 else
                 {
@@ -68,7 +68,7 @@ public sealed class LiveHub(
     public Task<string> BeginWave() =>
         Say(async () =>
         {
-            await standIns.Perform(StandIns.Devices.RingStandIn.WandScene, "Ines");
+            await standIns.WaveWand();
             ring.BeginWave();
         });
 
@@ -79,7 +79,7 @@ public sealed class LiveHub(
     public Task<string> SetGround() =>
         Say(async () =>
         {
-            await standIns.Perform(StandIns.Devices.RingStandIn.GroundScene, "Ines");
+            await standIns.LayGround();
             await Task.Delay(300);
             ring.SetGround();
         });
@@ -94,7 +94,7 @@ public sealed class LiveHub(
             await work();
             return string.Empty;
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or Core.RefusedException)
         {
             log.LogInformation("Refused: {Reason}", e.Message);
             return e.Message;

@@ -29,6 +29,7 @@ public sealed class LiveStage : BackgroundService
     private SlotTable _slots = new(60, Slots);
     private List<LiveBody> _bodies = [];
     private List<RigidBodyTracker> _props = [];
+    private int[] _propIds = [];
     private Task<List<(LiveBody Body, LiveFind Find)>>? _search;
     private int _sinceSearch;
     private int _frame;
@@ -71,7 +72,8 @@ public sealed class LiveStage : BackgroundService
 
     public CameraRing? Ring => Volatile.Read(ref _ring);
 
-    public IReadOnlyList<string> Performers { get; private set; } = [];
+    /// <summary>Ids of the performers that are followed.</summary>
+    public IReadOnlyList<int> Performers { get; private set; } = [];
 
     public BodyPart Part { get; private set; }
 
@@ -87,13 +89,15 @@ public sealed class LiveStage : BackgroundService
     }
 
     /// <summary>Follows these performers and all props of the production.</summary>
-    public void Track(IReadOnlyList<string> performers, BodyPart part)
+    public void Track(IReadOnlyList<int> performers, BodyPart part)
     {
         var bodies = performers.Select(p => _cast.Body(p, part)).OfType<LiveBody>().ToList();
-        var props = _cast.Props().Select(p => new RigidBodyTracker(p)).ToList();
+        var known = _cast.Props();
+        var props = known.Select(p => new RigidBodyTracker(p.Body)).ToList();
         lock (_lock)
         {
             (_bodies, _props, _search, Performers, Part) = (bodies, props, null, performers, part);
+            _propIds = [.. known.Select(p => p.Id)];
             _sinceSearch = SearchEvery;
         }
     }
@@ -184,7 +188,7 @@ public sealed class LiveStage : BackgroundService
                 }
             }
 
-            var live = new LiveFrame(frame.Number, frame.Clock, frame.At, slots, [.. _props.Select(p => (p.Body.Name, p.Pose))]);
+            var live = new LiveFrame(frame.Number, frame.Clock, frame.At, slots, [.. _props.Select((p, i) => (_propIds[i], p.Pose))]);
             if (_frame % 24 == 0)
             {
                 Volatile.Write(ref _view, LiveView.Of(_bodies, _props, seen.Length, _reconstructor.Health, _ring));

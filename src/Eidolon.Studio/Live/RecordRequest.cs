@@ -1,14 +1,15 @@
 namespace Eidolon.Studio.Live;
 
 /// <summary>A slate to record.</summary>
-/// <param name="Performer">One name, or several separated by ", ".</param>
+/// <param name="Performers">Ids, in the order of the slate.</param>
+/// <param name="Props">Ids.</param>
+/// <param name="MarkerSet">Id; null for the production's own.</param>
 public sealed record RecordRequest(
     int DayId,
     string SetUp,
     int Number,
-    string Performer,
-    string Scene,
+    int[] Performers,
     string Note,
-    string? Props = null,
-    string? MarkerSet = null
+    int[]? Props = null,
+    int? MarkerSet = null
 );

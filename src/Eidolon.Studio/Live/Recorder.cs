@@ -1,6 +1,6 @@
 using System.Text.Json;
 using System.Text.RegularExpressions;
-using Eidolon.StandIns.Devices;
+using Eidolon.Core;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Live.Devices;
@@ -11,39 +11,44 @@ namespace Eidolon.Studio.Live;
 /// <summary>Ready, Pre-roll, Recording, Kept: writes the raw streams of all devices three times a second, in one transaction: a crash costs less than half a second.</summary>
 public sealed partial class Recorder : BackgroundService
 {
-    private const int FlushFrames = 40;
+    /// <summary>Samples are written as often as this, seconds.</summary>
+    private const double FlushSeconds = 1 / 3.0;
 
-    /// <summary>Frames that wait for the live points of the same moment.</summary>
-    private const int Grace = 12;
+    /// <summary>How long frames wait for the live points of the same moment, seconds.</summary>
+    private const double GraceSeconds = 0.1;
 
-    private const double FrameRate = 120;
+    private readonly StageSettings _settings;
     private readonly DeviceRack _rack;
     private readonly LiveStage _stage;
-    private readonly StandInStage _standIns;
+    private readonly IStandIns _standIns;
     private readonly IServiceScopeFactory _scopes;
     private readonly ILogger<Recorder> _log;
     private readonly Lock _lock = new();
     private readonly System.Threading.Channels.Channel<Write> _writes = System.Threading.Channels.Channel.CreateUnbounded<Write>();
-    private RecordingStreams _streams = new(FrameRate);
+    private RecordingStreams _streams;
+    private double _rate;
+    private readonly Dictionary<string, int> _ids = [];
     private Dictionary<string, (long Received, long Lost)> _before = [];
     private string _state = "Ready";
     private double _since = StudioClock.Now;
     private int _takeId;
     private string _takeName = string.Empty;
     private int _kept;
-    private double _rate;
+    private double _bytesPerSecond;
     private TaskCompletionSource<int>? _done;
 
     public Recorder(
         DeviceRack rack,
         RingAssembler assembler,
         LiveStage stage,
-        StandInStage standIns,
+        IStandIns standIns,
+        StageSettings settings,
         IServiceScopeFactory scopes,
         ILogger<Recorder> log
     )
     {
-        (_rack, _stage, _standIns, _scopes, _log) = (rack, stage, standIns, scopes, log);
+        (_rack, _stage, _standIns, _settings, _scopes, _log) = (rack, stage, standIns, settings, scopes, log);
+        (_rate, _streams) = (settings.Rate, new RecordingStreams(settings.Rate, []));
         assembler.Frame += OnRing;
         stage.Made += OnPoints;
         foreach (var device in rack.Devices.Where(d => d.Kind != DeviceKind.Ring))
@@ -52,7 +57,7 @@ public sealed partial class Recorder : BackgroundService
         }
     }
 
-    private sealed record Write(int TakeId, List<(string Stream, int First, int Count, byte[] Data)> Parts, bool Last, int Frames);
+    private sealed record Write(int TakeId, List<SampleStore.Part> Parts, bool Last, int Frames);
 
     /// <summary>Seconds counted in before a recording.</summary>
     public double PreRollSeconds { get; set; } = 3;
@@ -62,50 +67,73 @@ public sealed partial class Recorder : BackgroundService
     {
         lock (_lock)
         {
-            var seconds = _state == "Pre-roll" ? Math.Max(0, PreRollSeconds - (StudioClock.Now - _since)) : _streams.Frames / FrameRate;
-            return (_state, seconds, _streams.Frames, _kept, _takeId, _takeName, _state == "Recording" ? _rate : 0);
+            var seconds = _state == "Pre-roll" ? Math.Max(0, PreRollSeconds - (StudioClock.Now - _since)) : _streams.Frames / _rate;
+            return (_state, seconds, _streams.Frames, _kept, _takeId, _takeName, _state == "Recording" ? _bytesPerSecond : 0);
         }
     }
 
     /// <summary>Checks the slate, makes the take's row, counts in.</summary>
-    /// <exception cref="ArgumentException">The slate cannot be used, or the stage is not ready; says what to do.</exception>
+    /// <exception cref="RefusedException">The slate cannot be used, or the stage is not ready; says what to do.</exception>
     public async Task Start(RecordRequest request)
     {
         if (!Slate().IsMatch(request.SetUp))
         {
-            throw new ArgumentException(
+            throw new RefusedException(
                 $"'{request.SetUp}' cannot be a set-up's name: letters, digits, - and _ only. Try HL_009_lamp-walk."
             );
         }
 
         if (_stage.Ring is null)
         {
-            throw new ArgumentException("the camera ring is not calibrated: wave the wand first");
+            throw new RefusedException("the camera ring is not calibrated: wave the wand first");
         }
 
         if (!_rack.Ring.Meter.Connected)
         {
-            throw new ArgumentException($"nothing arrives from the camera ring on {_rack.Ring.Arrives}: start it first");
+            throw new RefusedException($"nothing arrives from the camera ring on {_rack.Ring.Arrives}: start it first");
         }
 
         var name = $"{request.SetUp}_{request.Number:00}";
         using var scope = _scopes.CreateScope();
         var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
-        if (await db.Takes.AnyAsync(t => t.Name == name))
+        if (await db.Days.Where(d => d.Id == request.DayId).Select(d => (int?)d.ProductionId).FirstOrDefaultAsync() is not { } production)
         {
-            throw new ArgumentException($"{name} exists already; count the take number on");
+            throw new RefusedException("that shoot day is gone");
+        }
+
+        if (await db.Takes.AnyAsync(t => t.ProductionId == production && t.Name == name))
+        {
+            throw new RefusedException($"{name} exists already; count the take number on");
         }
 
         lock (_lock)
         {
             if (_state is "Pre-roll" or "Recording")
             {
-                throw new ArgumentException("a recording is running");
+                throw new RefusedException("a recording is running");
             }
 
             (_state, _since) = ("Pre-roll", StudioClock.Now);
         }
 
+        var (take, ids) = await Make(db, request, name);
+        lock (_lock)
+        {
+            (_takeId, _takeName, _kept, _rate) = (take.Id, name, 0, _settings.Rate);
+            _streams = new RecordingStreams(_rate, request.Props ?? []);
+            _ids.Clear();
+            foreach (var (stream, id) in ids)
+            {
+                _ids[stream] = id;
+            }
+        }
+
+        _ = CountIn(take.Id);
+    }
+
+    /// <summary>The take's row, its parts, and the streams that it will have.</summary>
+    private async Task<(Take Take, Dictionary<string, int> Streams)> Make(EidolonDb db, RecordRequest request, string name)
+    {
         var calibration = await db.Calibrations.OrderByDescending(c => c.Id).Select(c => (int?)c.Id).FirstOrDefaultAsync();
         var take = new Take
         {
@@ -113,24 +141,34 @@ public sealed partial class Recorder : BackgroundService
             Name = name,
             SetUp = request.SetUp,
             Number = request.Number,
-            Performer = request.Performer,
-            Props = request.Props ?? string.Empty,
-            MarkerSet = request.MarkerSet ?? string.Empty,
+            MarkerSetId = request.MarkerSet,
             Note = request.Note,
-            FrameRate = FrameRate,
+            FrameRate = _settings.Rate,
             State = TakeState.Recording,
-            CreatedUtc = DateTime.UtcNow,
             CalibrationId = calibration,
-            Channels = string.Join('\n', Enumerable.Range(1, LiveStage.Slots).Select(i => $"Dot_{i:000}")),
         };
-        db.Takes.Add(take);
+        await TakeMaker.Add(db, take, request.Performers, request.Props ?? []);
+        SampleStream Stream(string stream, StreamKind kind, int? subject = null) =>
+            new()
+            {
+                TakeId = take.Id,
+                Name = stream,
+                Kind = kind,
+                SubjectId = subject,
+                FrameRate = take.FrameRate,
+            };
+        var points = Stream(StreamNames.Markers, StreamKind.Markers);
+        points.Channels = string.Join('\n', Enumerable.Range(1, LiveStage.Slots).Select(i => $"Dot_{i:000}"));
+        SampleStream[] all =
+        [
+            Stream(StreamNames.Ring, StreamKind.Centroids),
+            points,
+            .. (request.Props ?? []).Select(p => Stream(StreamNames.Places(p), StreamKind.Places, p)),
+            .. _rack.Devices.Where(d => d.Kind != DeviceKind.Ring).Select(d => Stream(d.Stream, StreamKind.Packets)),
+        ];
+        db.Streams.AddRange(all);
         await db.SaveChangesAsync();
-        lock (_lock)
-        {
-            (_takeId, _takeName, _streams, _kept) = (take.Id, name, new RecordingStreams(FrameRate), 0);
-        }
-
-        _ = CountIn(take.Id);
+        return (take, all.ToDictionary(s => s.Name, s => s.Id));
     }
 
     /// <summary>Ends the recording; returns the take's id once its last frame is stored, 0 when nothing was recorded.</summary>
@@ -180,7 +218,7 @@ public sealed partial class Recorder : BackgroundService
             if (_state == "Recording")
             {
                 _streams.Add(frame);
-                if (_streams.Pending >= FlushFrames + Grace)
+                if (_streams.Pending >= (FlushSeconds + GraceSeconds) * _rate)
                 {
                     Flush(last: false);
                 }
@@ -213,9 +251,16 @@ public sealed partial class Recorder : BackgroundService
 
     private void Flush(bool last)
     {
-        var parts = _streams.Take(last ? int.MaxValue : FlushFrames);
-        _rate = parts.Sum(p => (long)p.Data.Length) / 0.5 / 1e6;
-        _writes.Writer.TryWrite(new Write(_takeId, parts, last, _streams.Written));
+        var parts = _streams.Take(last ? int.MaxValue : (int)Math.Round(FlushSeconds * _rate));
+        _bytesPerSecond = parts.Sum(p => (long)p.Data.Length) / FlushSeconds / 1e6;
+        _writes.Writer.TryWrite(
+            new Write(
+                _takeId,
+                [.. parts.Select(p => new SampleStore.Part(_ids[p.Stream], p.First, p.Count, p.Data))],
+                last,
+                _streams.Written
+            )
+        );
     }
 
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
@@ -237,22 +282,19 @@ public sealed partial class Recorder : BackgroundService
     {
         using var scope = _scopes.CreateScope();
         var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
-        await new SampleStore(db).AppendAll(w.TakeId, w.Parts);
+        await new SampleStore(db).Append(w.Parts);
         if (w.Last)
         {
-            var take = await db.Takes.FirstAsync(t => t.Id == w.TakeId);
+            var take = await db.Takes.Include(t => t.Streams).FirstAsync(t => t.Id == w.TakeId);
             if (w.Frames == 0)
             {
                 db.Takes.Remove(take);
             }
             else
             {
-                (take.State, take.FrameCount, take.RawHash, take.Devices) = (
-                    TakeState.Kept,
-                    w.Frames,
-                    $"rec-{take.Id}-{w.Frames}",
-                    DeviceLines()
-                );
+                await RecordingRecovery.Close(db, take);
+                (take.State, take.FrameCount, take.Devices) = (TakeState.Kept, w.Frames, DeviceLines());
+                db.Streams.RemoveRange(take.Streams.Where(x => x.FrameCount == 0));
             }
 
             await db.SaveChangesAsync();

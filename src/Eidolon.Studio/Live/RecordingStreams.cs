@@ -2,7 +2,6 @@ using System.Buffers.Binary;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using Eidolon.Core.Markers;
-using Eidolon.StandIns.Devices;
 using Eidolon.Storage;
 using Eidolon.Studio.Live.Devices;
 
@@ -12,13 +11,13 @@ namespace Eidolon.Studio.Live;
 /// What has come in since the last write, by stream. The ring's clock gives every frame its place, so that lost frames leave a hole and
 /// time stays true; other devices keep their own packets with the time on the take's clock.
 /// </summary>
-internal sealed class RecordingStreams(double rate)
+internal sealed class RecordingStreams(double rate, IReadOnlyList<int> props)
 {
-    /// <summary>A hole longer than this is a broken clock, not a pause, frames.</summary>
-    private const int LongestHole = 120 * 60 * 10;
+    /// <summary>A hole longer than this is a broken clock, not a pause, seconds.</summary>
+    private const double LongestHole = 600;
 
     private readonly List<(double Clock, (float[] U, float[] V)?[] Pictures)> _raw = [];
-    private readonly Dictionary<int, Vector3[]> _points = [];
+    private readonly Dictionary<int, LiveFrame> _points = [];
     private readonly Dictionary<string, (List<byte> Bytes, int Records, int First)> _others = [];
     private double? _start;
     private int _written;
@@ -34,7 +33,7 @@ internal sealed class RecordingStreams(double rate)
     {
         _start ??= frame.Clock;
         var place = Place(frame.Clock);
-        for (var hole = Frames; hole < place && place - Frames < LongestHole; hole++)
+        for (var hole = Frames; hole < place && place - Frames < LongestHole * rate; hole++)
         {
             _raw.Add((frame.Clock, new (float[], float[])?[frame.Pictures.Length]));
         }
@@ -46,7 +45,7 @@ internal sealed class RecordingStreams(double rate)
     {
         if (_start is not null && frame.Clock >= _start)
         {
-            _points[Place(frame.Clock)] = frame.Slots;
+            _points[Place(frame.Clock)] = frame;
         }
     }
 
@@ -76,8 +75,14 @@ internal sealed class RecordingStreams(double rate)
         var n = Math.Min(most, _raw.Count);
         if (n > 0)
         {
-            parts.Add((SampleStore.RawRing, _written, n, Ring(n)));
-            parts.Add((SampleStore.RawMarkers, _written, n, Points(n)));
+            parts.Add((StreamNames.Ring, _written, n, Ring(n)));
+            parts.Add((StreamNames.Markers, _written, n, Points(n)));
+            parts.AddRange(props.Select(p => (StreamNames.Places(p), _written, n, Places(p, n))));
+            for (var f = 0; f < n; f++)
+            {
+                _points.Remove(_written + f);
+            }
+
             _raw.RemoveRange(0, n);
             _written += n;
         }
@@ -116,12 +121,28 @@ internal sealed class RecordingStreams(double rate)
         Array.Fill(points, MarkerTake.Hidden);
         for (var f = 0; f < frames; f++)
         {
-            if (_points.Remove(_written + f, out var slots))
+            if (_points.TryGetValue(_written + f, out var frame))
             {
-                slots.CopyTo(points.AsSpan(f * LiveStage.Slots));
+                frame.Slots.CopyTo(points.AsSpan(f * LiveStage.Slots));
             }
         }
 
         return MemoryMarshal.AsBytes<Vector3>(points).ToArray();
+    }
+
+    /// <summary>Where the live stage saw a prop; NaN where it could not be trusted.</summary>
+    private byte[] Places(int prop, int frames)
+    {
+        var values = new float[frames * SampleStore.PlaceFloats];
+        for (var f = 0; f < frames; f++)
+        {
+            var pose = _points.TryGetValue(_written + f, out var frame)
+                ? frame.Props.Where(p => p.Id == prop && p.Pose.Trusted).Select(p => (RigidPose?)p.Pose).FirstOrDefault()
+                : null;
+            var (at, turn) = pose is { } p ? (p.Position, p.Rotation) : (MarkerTake.Hidden, Quaternion.Identity);
+            SampleStore.Place(at, turn, values.AsSpan(f * SampleStore.PlaceFloats));
+        }
+
+        return MemoryMarshal.AsBytes<float>(values).ToArray();
     }
 }

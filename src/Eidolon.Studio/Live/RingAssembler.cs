@@ -1,4 +1,3 @@
-using Eidolon.StandIns.Devices;
 using Eidolon.Studio.Live.Devices;
 
 namespace Eidolon.Studio.Live;
@@ -8,17 +7,19 @@ public sealed class RingAssembler
 {
     private const int Patience = 2;
 
-    /// <summary>Frames; a jump beyond this is a new start.</summary>
-    private const int LongestPause = 120 * 60;
+    /// <summary>A jump beyond this is a new start, seconds.</summary>
+    private const double LongestPause = 60;
 
     private readonly SortedDictionary<uint, RingFrame> _open = [];
-    private readonly double[] _lastSeen = new double[RingPayload.Cameras];
+    private readonly double[] _lastSeen = new double[256];
+    private readonly StageSettings _stage;
     private readonly float[] _u = new float[RingPayload.MostCentroids];
     private readonly float[] _v = new float[RingPayload.MostCentroids];
     private (uint Number, double Clock)? _done;
 
-    public RingAssembler(DeviceRack rack)
+    public RingAssembler(DeviceRack rack, StageSettings stage)
     {
+        _stage = stage;
         Array.Fill(_lastSeen, double.NegativeInfinity);
         rack.Ring.Arrived += Add;
     }
@@ -31,7 +32,7 @@ public sealed class RingAssembler
     {
         var (number, camera) = (arrival.Packet.Sequence, arrival.Packet.Source);
         _lastSeen[camera] = arrival.At;
-        if (_done is { } done && unchecked((int)(number - done.Number)) is <= 0 or > LongestPause)
+        if (_done is { } done && unchecked((int)(number - done.Number)) is var ahead && (ahead <= 0 || ahead > LongestPause * _stage.Rate))
         {
             if (arrival.Packet.Clock <= done.Clock)
             {
@@ -45,7 +46,12 @@ public sealed class RingAssembler
 
         if (!_open.TryGetValue(number, out var frame))
         {
-            _open[number] = frame = new RingFrame(number, arrival.Packet.Clock, arrival.At, new (float[], float[])?[RingPayload.Cameras]);
+            _open[number] = frame = new RingFrame(number, arrival.Packet.Clock, arrival.At, new (float[], float[])?[_stage.Ring.Cameras]);
+        }
+
+        if (camera >= frame.Pictures.Length)
+        {
+            return;
         }
 
         var n = RingPayload.Read(arrival.Payload.Span, _u, _v);

@@ -2,7 +2,6 @@ using System.Text.Json;
 using Eidolon.Core;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Optical;
-using Eidolon.StandIns.Optical;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Microsoft.EntityFrameworkCore;
@@ -13,26 +12,38 @@ namespace Eidolon.Studio.Live;
 public sealed class RingPreparation
 {
     private const int LongestSeconds = 60;
-    private const int GroundFrames = 120;
+
+    /// <summary>Seconds of the ground frame that are gathered.</summary>
+    private const double GroundSeconds = 1;
     private static readonly JsonSerializerOptions Camel = new(JsonSerializerDefaults.Web);
     private readonly IDbContextFactory<EidolonDb> _factory;
     private readonly LiveStage _stage;
+    private readonly StageSettings _settings;
     private readonly ILogger<RingPreparation> _log;
     private readonly Lock _lock = new();
     private CentroidTakeBuilder? _wave;
     private CentroidTakeBuilder? _ground;
-    private WandCoverage _coverage = new(HarbourRing.Nominal);
+    private WandCoverage _coverage;
     private CancellationTokenSource? _cancel;
-    private int[] _sightings = new int[HarbourRing.Nominal.Count];
+    private int[] _sightings;
     private string _state = "Ready";
     private string _message = string.Empty;
     private double _progress;
 
-    public RingPreparation(RingAssembler assembler, IDbContextFactory<EidolonDb> factory, LiveStage stage, ILogger<RingPreparation> log)
+    public RingPreparation(
+        RingAssembler assembler,
+        IDbContextFactory<EidolonDb> factory,
+        LiveStage stage,
+        StageSettings settings,
+        ILogger<RingPreparation> log
+    )
     {
-        (_factory, _stage, _log) = (factory, stage, log);
+        (_factory, _stage, _settings, _log) = (factory, stage, settings, log);
+        (_coverage, _sightings) = (new WandCoverage(Nominal), new int[Nominal.Count]);
         assembler.Frame += OnFrame;
     }
+
+    private IReadOnlyList<CameraModel> Nominal => _settings.Ring.Nominal;
 
     /// <summary>What is going on: Ready, Waving, Working out, Floor, Done, Again.</summary>
     public RingPreparationStatus Status()
@@ -42,14 +53,14 @@ public sealed class RingPreparation
             return new RingPreparationStatus(
                 _state,
                 _message,
-                (_wave?.FrameCount ?? 0) / 120.0,
+                (_wave?.FrameCount ?? 0) / _settings.Rate,
                 LongestSeconds,
                 _progress,
                 [
                     .. Enumerable
                         .Range(0, _sightings.Length)
                         .Select(c => new RingPreparationStatus.Camera(
-                            HarbourRing.Nominal[c].Name,
+                            Nominal[c].Name,
                             _sightings[c],
                             Math.Round(_coverage.Share(c), 3),
                             [.. _coverage.Fields(c)]
@@ -79,9 +90,9 @@ public sealed class RingPreparation
             }
 
             (_wave, _coverage, _sightings) = (
-                new CentroidTakeBuilder(HarbourRing.Nominal.Count, 120),
-                new WandCoverage(HarbourRing.Nominal),
-                new int[HarbourRing.Nominal.Count]
+                new CentroidTakeBuilder(Nominal.Count, _settings.Rate),
+                new WandCoverage(Nominal),
+                new int[Nominal.Count]
             );
             (_state, _message, _progress) = ("Waving", string.Empty, 0);
         }
@@ -118,7 +129,7 @@ public sealed class RingPreparation
                 return;
             }
 
-            (_ground, _state, _message) = (new CentroidTakeBuilder(HarbourRing.Nominal.Count, 120), "Floor", string.Empty);
+            (_ground, _state, _message) = (new CentroidTakeBuilder(Nominal.Count, _settings.Rate), "Floor", string.Empty);
         }
     }
 
@@ -143,7 +154,7 @@ public sealed class RingPreparation
                 return;
             }
 
-            for (var c = 0; c < _sightings.Length; c++)
+            for (var c = 0; c < Math.Min(_sightings.Length, frame.Pictures.Length); c++)
             {
                 var (u, v) = frame.Pictures[c] ?? ([], []);
                 into.Add(u, v);
@@ -154,8 +165,8 @@ public sealed class RingPreparation
                 }
             }
 
-            full = _wave is not null && _wave.FrameCount >= LongestSeconds * 120;
-            if (_ground is not null && _ground.FrameCount >= GroundFrames)
+            full = _wave is not null && _wave.FrameCount >= LongestSeconds * _settings.Rate;
+            if (_ground is not null && _ground.FrameCount >= GroundSeconds * _settings.Rate)
             {
                 (still, _ground) = (_ground.Build(), null);
             }
@@ -176,13 +187,7 @@ public sealed class RingPreparation
     {
         try
         {
-            var (ring, report) = RingCalibration.Calibrate(
-                wave,
-                HarbourRing.Nominal,
-                new Wand(),
-                cancel,
-                new Progress<double>(p => _progress = p)
-            );
+            var (ring, report) = RingCalibration.Calibrate(wave, Nominal, new Wand(), cancel, new Progress<double>(p => _progress = p));
             (ring, var ground) = Place(ring with { CalibratedUtc = DateTime.UtcNow });
             Keep(
                 new CalibrationRow

@@ -1,5 +1,4 @@
 using Eidolon.Core.Optical;
-using Eidolon.StandIns.Optical;
 using Eidolon.Storage;
 using Eidolon.Studio.Live.Devices;
 using Eidolon.Studio.Services;
@@ -16,6 +15,7 @@ public sealed class StageStatus(
     SuitCheck suit,
     WitnessCheck witness,
     IDbContextFactory<EidolonDb> factory,
+    StageSettings settings,
     StudioOptions options
 )
 {
@@ -128,7 +128,7 @@ public sealed class StageStatus(
     {
         if (!ReferenceEquals(_covered.Ring, ring))
         {
-            var cells = FloorCoverage.Of(ring, CaptureVolume.Size.X, CaptureVolume.Size.Z);
+            var cells = FloorCoverage.Of(ring, settings.Ring.VolumeX, settings.Ring.VolumeZ);
             _covered = (ring, cells.Count(c => c.Cameras >= 3) / (double)cells.Count);
         }
 

@@ -1,5 +1,4 @@
 using System.Runtime.InteropServices;
-using Eidolon.StandIns.Inertial;
 using Eidolon.Studio.Live.Devices;
 
 namespace Eidolon.Studio.Live;
@@ -75,7 +74,7 @@ public sealed class SuitCheck
             Finish();
             var mean = _trace.Count == 0 ? 0 : _trace.Average();
             var spread = _trace.Count == 0 ? 0 : Math.Sqrt(_trace.Average(t => (t - mean) * (t - mean)));
-            var earth = RoomField.Earth.Length();
+            var earth = SuitSensors.UsualField;
             var steady = spread < Wobble && Math.Abs(mean - earth) < 4;
             var list = new List<Check>
             {
@@ -163,7 +162,7 @@ public sealed class SuitCheck
 
         var place = _stage.Hips;
         if (
-            Math.Abs(field - RoomField.Earth.Length()) > 3
+            Math.Abs(field - SuitSensors.UsualField) > 3
             && place is { } p
             && _spots.TrueForAll(s => Math.Abs(s.X - p.X) + Math.Abs(s.Z - p.Z) > 0.3f)
             && _spots.Count < 200

@@ -1,5 +1,4 @@
 using System.Runtime.InteropServices;
-using Eidolon.StandIns.Video;
 using Eidolon.Studio.Live.Devices;
 
 namespace Eidolon.Studio.Live;

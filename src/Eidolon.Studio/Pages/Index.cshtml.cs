@@ -2,6 +2,7 @@ using Eidolon.Core;
 using Eidolon.Core.Formats;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Live.Devices;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
@@ -10,8 +11,9 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages;
 
-/// <summary>The Board: shoot days, takes, performers, characters, and what needs a look.</summary>
-public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import) : PageModel
+/// <summary>The Board: shoot days, scenes, takes, the library on its shelf, what is out of date and what needs a look.</summary>
+public sealed class IndexModel(EidolonDb db, BoardService board, SceneService scenes, DeviceRack rack, TakeImport import, JobQueue jobs)
+    : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Day { get; set; }
@@ -22,74 +24,124 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import)
     [BindProperty(SupportsGet = true)]
     public string? Find { get; set; }
 
+    [BindProperty(SupportsGet = true)]
+    public List<string> Chip { get; set; } = [];
+
+    [BindProperty(SupportsGet = true)]
+    public int From { get; set; }
+
     public Production? Production { get; private set; }
 
-    public IReadOnlyList<ShootDay> Days { get; private set; } = [];
+    public IReadOnlyList<(ShootDay Day, int Takes)> Days { get; private set; } = [];
 
     public ShootDay? Open { get; private set; }
 
-    public IReadOnlyList<Take> Takes { get; private set; } = [];
+    public BoardService.Rows Rows { get; private set; } = new([], 0, 0);
 
-    public IReadOnlyList<PerformerRow> Performers { get; private set; } = [];
+    public (int Takes, double Seconds, int Circled, int Retargeted, int MustFix, int Stale) Sums { get; private set; }
 
-    public IReadOnlyList<CharacterRow> Characters { get; private set; } = [];
+    public IReadOnlyList<BoardService.Shelf> Performers { get; private set; } = [];
+
+    public IReadOnlyList<BoardService.Shelf> Characters { get; private set; } = [];
+
+    public IReadOnlyList<BoardService.Shelf> Props { get; private set; } = [];
+
+    public IReadOnlyList<RecipeRow> Recipes { get; private set; } = [];
+
+    public IReadOnlyList<Scene> Scenes { get; private set; } = [];
+
+    public IReadOnlyList<Take> OutOfDate { get; private set; } = [];
 
     public IReadOnlyList<Take> Worst { get; private set; } = [];
 
-    public DeviceRack Rack => rack;
+    public IReadOnlyList<BoardService.Work> AtWork { get; private set; } = [];
 
-    public IReadOnlyList<PropRow> Props { get; private set; } = [];
+    public IReadOnlyDictionary<int, BoardService.Work> Working { get; private set; } = new Dictionary<int, BoardService.Work>();
+
+    public IReadOnlyDictionary<int, string> Names { get; private set; } = new Dictionary<int, string>();
+
+    public DeviceRack Rack => rack;
 
     public string? Error { get; private set; }
 
-    public async Task OnGetAsync(CancellationToken cancel) => await Load(cancel);
+    public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
+    {
+        await Load(cancel);
+        return Page();
+    }
+
+    /// <summary>The next screenful of rows, or all of them anew while jobs run.</summary>
+    public async Task<IActionResult> OnGetRowsAsync(CancellationToken cancel)
+    {
+        await Load(cancel);
+        return Partial("_Rows", this);
+    }
+
+    /// <summary>What is at work now.</summary>
+    public async Task<IActionResult> OnGetWorkAsync(CancellationToken cancel)
+    {
+        AtWork = await board.AtWork(cancel);
+        return Partial("_Work", this);
+    }
 
     public async Task<IActionResult> OnPostCircleAsync(int id, CancellationToken cancel)
     {
-        var take = await db.Takes.FirstOrDefaultAsync(t => t.Id == id, cancel);
-        if (take is null)
+        var day = await db.Takes.Where(t => t.Id == id).Select(t => (int?)t.ShootDayId).FirstOrDefaultAsync(cancel);
+        if (day is null)
         {
             return NotFound();
         }
 
-        take.Circled = !take.Circled;
-        await db.SaveChangesAsync(cancel);
-        return RedirectToPage(
-            new
+        await db.Takes.Where(t => t.Id == id).ExecuteUpdateAsync(s => s.SetProperty(t => t.Circled, t => !t.Circled), cancel);
+        return RedirectToPage(Here(day));
+    }
+
+    /// <summary>Everything that is out of date is brought up, a job a take.</summary>
+    public async Task<IActionResult> OnPostBringUpAsync(CancellationToken cancel)
+    {
+        if (await board.Production(cancel) is { } production)
+        {
+            foreach (var take in await board.OutOfDate(production.Id, cancel))
             {
-                Day = take.ShootDayId,
-                Sort,
-                Find,
+                await jobs.BringUp(LedgerOwner.Take(take.Id), take.Name, cancel);
             }
-        );
+        }
+
+        return RedirectToPage(Here(Day));
     }
 
     /// <summary>A new shoot day, and the production with the first one.</summary>
     public async Task<IActionResult> OnPostDayAsync(string? production, string? name, CancellationToken cancel)
     {
-        var own = await db.Productions.FirstOrDefaultAsync(cancel);
-        name = name?.Trim() ?? string.Empty;
-        if (name.Length is 0 or > 80 || (own is null && string.IsNullOrWhiteSpace(production)))
+        try
         {
-            Error = "A shoot day wants a name of 1 to 80 letters, and so does a new production.";
-            await Load(cancel);
-            return Page();
+            var day = await board.AddDay(production, name, cancel);
+            return RedirectToPage(Here(day.Id));
         }
-
-        if (own is null)
+        catch (RefusedException e)
         {
-            own = new Production { Name = production!.Trim() };
-            db.Productions.Add(own);
+            return await Say(e.Message, cancel);
         }
+    }
 
-        var day = new ShootDay { Name = name, Date = DateOnly.FromDateTime(DateTime.Now) };
-        own.Days.Add(day);
-        await db.SaveChangesAsync(cancel);
-        return RedirectToPage(new { Day = day.Id });
+    /// <summary>A new scene of the production.</summary>
+    public async Task<IActionResult> OnPostSceneAsync(string? name, CancellationToken cancel)
+    {
+        try
+        {
+            var production = await board.Production(cancel)
+                ?? throw new RefusedException("Make a production with its first shoot day first.");
+            var scene = await scenes.Add(production.Id, Day, name, cancel);
+            return Redirect($"/scenes/{scene.Id}/assemble");
+        }
+        catch (RefusedException e)
+        {
+            return await Say(e.Message, cancel);
+        }
     }
 
     /// <summary>Brings in marker files; one that cannot be read changes nothing and says why.</summary>
-    public async Task<IActionResult> OnPostBringAsync(List<IFormFile> files, int day, string performer, CancellationToken cancel)
+    public async Task<IActionResult> OnPostBringAsync(List<IFormFile> files, int day, int[] performers, CancellationToken cancel)
     {
         foreach (var file in files)
         {
@@ -97,9 +149,9 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import)
             await file.CopyToAsync(memory, cancel);
             try
             {
-                await import.Add(ImportedFile.Read(memory.ToArray(), Path.GetFileName(file.FileName)), day, performer, cancel);
+                await import.Add(ImportedFile.Read(memory.ToArray(), Path.GetFileName(file.FileName)), day, performers, cancel);
             }
-            catch (InvalidInputException e)
+            catch (Exception e) when (e is InvalidInputException or RefusedException)
             {
                 Error = e.Message;
             }
@@ -108,70 +160,74 @@ public sealed class IndexModel(EidolonDb db, DeviceRack rack, TakeImport import)
         Day = day;
         if (Error is null && files.Count > 0)
         {
-            return RedirectToPage(new { Day = day });
+            return RedirectToPage(Here(day));
         }
 
-        Error ??= "Choose at least one file: C3D, BVH, GLB or CSV.";
+        return await Say(Error ?? "Choose at least one file: C3D, BVH, GLB or CSV.", cancel);
+    }
+
+    /// <summary>The address of the Board with a chip put on or taken off.</summary>
+    public string With(string chip)
+    {
+        var chips = Chip.Contains(chip) ? Chip.Where(c => c != chip) : Chip.Append(chip);
+        return Address(chips, Sort);
+    }
+
+    public string Address(IEnumerable<string> chips, string? sort, int from = 0, string? handler = null) =>
+        "/"
+        + QueryString.Create(
+            new KeyValuePair<string, string?>[]
+            {
+                new("Day", Open?.Id.ToString()),
+                new("Find", Find),
+                new("Sort", sort),
+                new("From", from == 0 ? null : from.ToString()),
+                new("handler", handler),
+            }
+                .Concat(chips.Select(c => new KeyValuePair<string, string?>("Chip", c)))
+                .Where(p => !string.IsNullOrEmpty(p.Value))
+        );
+
+    private object Here(int? day) =>
+        new
+        {
+            Day = day,
+            Sort,
+            Find,
+        };
+
+    private async Task<IActionResult> Say(string error, CancellationToken cancel)
+    {
+        Error = error;
         await Load(cancel);
         return Page();
     }
 
     private async Task Load(CancellationToken cancel)
     {
-        Props = await db.Props.AsNoTracking().OrderBy(p => p.Name).ToListAsync(cancel);
-        Production = await db.Productions.AsNoTracking().FirstOrDefaultAsync(cancel);
-        Days = await db.Days.AsNoTracking().Include(d => d.Takes).OrderBy(d => d.Date).ToListAsync(cancel);
-        Open = Days.FirstOrDefault(d => d.Id == Day) ?? Days.LastOrDefault(d => d.Takes.Count > 0) ?? Days.LastOrDefault();
-        Performers = await db
-            .Performers.AsNoTracking()
-            .Select(p => new PerformerRow
-            {
-                Id = p.Id,
-                Name = p.Name,
-                Stature = p.Stature,
-                FitMillimetres = p.FitMillimetres,
-                Body = p.Body.Substring(0, Math.Min(1, p.Body.Length)),
-            })
-            .ToListAsync(cancel);
-        Characters = await db
-            .Characters.AsNoTracking()
-            .Select(c => new CharacterRow
-            {
-                Id = c.Id,
-                Name = c.Name,
-                Glb = Array.Empty<byte>(),
-                Verdict = c.Verdict,
-                Reasons = c.Reasons,
-                Height = c.Height,
-            })
-            .ToListAsync(cancel);
-        var takes = Open is null
-            ? []
-            : await db
-                .Takes.AsNoTracking()
-                .Include(t => t.Ledger)
-                .Include(t => t.HandOffs)
-                .Where(t => t.ShootDayId == Open.Id)
-                .OrderBy(t => t.Name)
-                .ToListAsync(cancel);
-        if (!string.IsNullOrWhiteSpace(Find))
+        Production = await board.Production(cancel);
+        Days = await board.Days(cancel);
+        Open = Days.Where(d => d.Day.Id == Day).Select(d => d.Day).FirstOrDefault()
+            ?? Days.Where(d => d.Takes > 0).Select(d => d.Day).LastOrDefault()
+            ?? Days.Select(d => d.Day).LastOrDefault();
+        AtWork = await board.AtWork(cancel);
+        Working = await board.Working(cancel);
+        if (Open is not null)
         {
-            takes = [.. takes.Where(t => $"{t.Name} {t.Performer} {t.Note} {t.Props}".Contains(Find, StringComparison.OrdinalIgnoreCase))];
+            Rows = await board.Takes(Open.Id, new BoardQuery(Day, Find, Chip, Sort, From), cancel);
+            Sums = await board.Sums(Open.Id, cancel);
         }
 
-        Takes = Sort switch
+        if (Production is { } p)
         {
-            "far" => [.. takes.OrderByDescending(StepThread.Next)],
-            "worst" => [.. takes.OrderByDescending(t => (t.MustFix * 100) + t.Look)],
-            _ => takes,
-        };
-        Worst = await db
-            .Takes.AsNoTracking()
-            .Include(t => t.Ledger)
-            .Where(t => t.MustFix + t.Look > 0)
-            .OrderByDescending(t => t.MustFix)
-            .ThenByDescending(t => t.Look)
-            .Take(6)
-            .ToListAsync(cancel);
+            Performers = await board.Library(p.Id, SubjectKind.Performer, cancel);
+            Characters = await board.Library(p.Id, SubjectKind.Character, cancel);
+            Props = await board.Library(p.Id, SubjectKind.Prop, cancel);
+            Names = Performers.Concat(Characters).Concat(Props).ToDictionary(s => s.Subject.Id, s => s.Subject.Name);
+            Recipes = await db.Recipes.AsNoTracking().Where(r => r.ProductionId == p.Id).OrderBy(r => r.Name).ToListAsync(cancel);
+            Scenes = await board.Scenes(p.Id, Open?.Id, cancel);
+            OutOfDate = await board.OutOfDate(p.Id, cancel);
+            Worst = await board.NeedsALook(p.Id, cancel);
+        }
     }
 }

@@ -1,3 +1,4 @@
+using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
@@ -10,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages;
 
 /// <summary>The day in numbers, and Recipes run on many of its takes at once.</summary>
-public sealed class RecipesModel(EidolonDb db, JobQueue jobs) : PageModel
+public sealed class RecipesModel(EidolonDb db, RecipeService recipes) : PageModel
 {
     public IReadOnlyList<ShootDay> Days { get; private set; } = [];
 
@@ -23,13 +24,16 @@ public sealed class RecipesModel(EidolonDb db, JobQueue jobs) : PageModel
     /// <summary>The last run of a Recipe on each take.</summary>
     public IReadOnlyDictionary<int, JobRow> Last { get; private set; } = new Dictionary<int, JobRow>();
 
+    /// <summary>Entries that are on, by take.</summary>
+    public IReadOnlyDictionary<int, int> Entries { get; private set; } = new Dictionary<int, int>();
+
     public string Error { get; private set; } = string.Empty;
 
     /// <summary>Is one still waiting or running?</summary>
     public bool Busy => Last.Values.Any(j => j.State is JobState.Waiting or JobState.Running);
 
     public static string Words(RecipeRow recipe) =>
-        string.Join(", ", Recipe.Read(recipe.Entries).Select(e => OperationRegistry.Find(e.Operation).Title.ToLowerInvariant()));
+        string.Join(", ", Recipe.Read(recipe.Entries).Select(e => OperationRegistry.TitleOf(e.Operation).ToLowerInvariant()));
 
     public async Task<IActionResult> OnGetAsync(int? day, CancellationToken cancel)
     {
@@ -55,7 +59,7 @@ public sealed class RecipesModel(EidolonDb db, JobQueue jobs) : PageModel
                 .ToListAsync(cancel)
         )
         {
-            await jobs.StartRecipe(take.Id, take.Name, row, cancel);
+            await recipes.Start(take, row, cancel);
         }
 
         return RedirectToPage(new { day });
@@ -74,13 +78,18 @@ public sealed class RecipesModel(EidolonDb db, JobQueue jobs) : PageModel
         var id = Day?.Id ?? 0;
         Takes = await db
             .Takes.AsNoTracking()
-            .Include(t => t.Ledger)
             .Where(t => t.ShootDayId == id && t.State == TakeState.Kept)
             .OrderBy(t => t.Name)
             .ToListAsync(cancel);
         Recipes = await db.Recipes.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         var own = Takes.Select(t => (int?)t.Id).ToList();
-        var ran = await db.Jobs.AsNoTracking().Where(j => j.Kind == RecipeService.JobKind && own.Contains(j.TakeId)).ToListAsync(cancel);
+        Entries = await db
+            .Entries.Where(e => e.On)
+            .Join(db.Nodes.Where(n => own.Contains(n.TakeId)), e => e.NodeId, n => n.Id, (_, n) => n.TakeId!.Value)
+            .GroupBy(t => t)
+            .Select(g => new { g.Key, Count = g.Count() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
+        var ran = await db.Jobs.AsNoTracking().Where(j => j.Kind == JobKinds.Recipe && own.Contains(j.TakeId)).ToListAsync(cancel);
         Last = ran.GroupBy(j => j.TakeId!.Value).ToDictionary(g => g.Key, g => g.MaxBy(j => j.Id)!);
     }
 }

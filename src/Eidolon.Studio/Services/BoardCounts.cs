@@ -1,43 +1,65 @@
-using System.Threading.Channels;
+using System.Collections.Concurrent;
 
 namespace Eidolon.Studio.Services;
 
-/// <summary>Counts the Findings of long takes for the Board behind the person's back, one take after the other.</summary>
-public sealed class BoardCounts(IServiceScopeFactory scopes, ILogger<BoardCounts> log) : BackgroundService
+/// <summary>Counts the Findings of long takes for the Board behind the person's back, each once its take has rested for a while.</summary>
+public sealed class BoardCounts(IServiceScopeFactory scopes, TimeProvider time, ILogger<BoardCounts> log) : BackgroundService
 {
-    private static readonly TimeSpan Rest = TimeSpan.FromSeconds(10);
+    private static readonly TimeSpan Rest = TimeSpan.FromSeconds(5);
+    private static readonly TimeSpan Beat = TimeSpan.FromMilliseconds(500);
 
-    private readonly Channel<int> _takes = Channel.CreateUnbounded<int>();
+    private readonly ConcurrentDictionary<int, DateTimeOffset> _due = new();
 
-    public void Later(int take) => _takes.Writer.TryWrite(take);
+    /// <summary>Takes that wait to be counted.</summary>
+    public int Waiting => _due.Count;
 
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    /// <summary>Counts a take later; every change puts it off again, and of several changes one count comes.</summary>
+    public void Later(int take) => _due[take] = time.GetUtcNow() + Rest;
+
+    /// <summary>Counts a take as soon as there is time: something it stands on has changed.</summary>
+    public void Soon(int take) => _due.TryAdd(take, time.GetUtcNow());
+
+    /// <summary>Counts those that are due. Taking them is one step: two that wait never put each other off.</summary>
+    /// <returns>How many were counted.</returns>
+    public int Turn(CancellationToken cancel = default)
     {
-        await foreach (var take in _takes.Reader.ReadAllAsync(stoppingToken))
+        var counted = 0;
+        foreach (var (take, due) in _due.OrderBy(d => d.Value).ToArray())
         {
-            // Somebody is at work: the numbers can wait until the hand rests, and of several changes the last one counts.
-            await Task.Delay(Rest, stoppingToken);
-            if (_takes.Reader.Count > 0)
+            if (due > time.GetUtcNow() || cancel.IsCancellationRequested || !_due.TryRemove(KeyValuePair.Create(take, due)))
             {
-                _takes.Writer.TryWrite(take);
-                while (_takes.Reader.TryPeek(out var next) && next == take && _takes.Reader.Count > 1)
-                {
-                    _takes.Reader.TryRead(out _);
-                }
-
                 continue;
             }
 
+            counted++;
             try
             {
                 using var scope = scopes.CreateScope();
-                await scope.ServiceProvider.GetRequiredService<TakeService>().Count(take, stoppingToken);
+                scope.ServiceProvider.GetRequiredService<TakeService>().Count(take);
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {
                 // The Board keeps its last numbers; the take itself is untouched.
                 log.LogWarning(e, "The Findings of take {Take} could not be counted", take);
             }
+        }
+
+        return counted;
+    }
+
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        using var beat = new PeriodicTimer(Beat, time);
+        try
+        {
+            while (await beat.WaitForNextTickAsync(stoppingToken))
+            {
+                await Task.Run(() => Turn(stoppingToken), stoppingToken);
+            }
+        }
+        catch (OperationCanceledException)
+        {
+            log.LogInformation("The Board's counts end");
         }
     }
 }

@@ -1,74 +1,77 @@
 using System.IO.Hashing;
 using System.Numerics;
 using System.Text.Json;
+using Eidolon.Core;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Skeletons;
 using Eidolon.Storage;
+using Eidolon.Storage.Blobs;
+using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Services;
 
-/// <summary>Exports: write, read back, compare, keep with a receipt.</summary>
-public sealed class HandOffService(TakeService takes, EidolonDb db)
+/// <summary>Exports of a scene's characters: write, read back, compare, keep with a receipt.</summary>
+public sealed class HandOffService(IDbContextFactory<EidolonDb> factory, BlobStore blobs, SceneService scenes, TakeService takes)
 {
-    public async Task<HandOff> Write(int takeId, HandOffSettings s, CancellationToken cancel = default)
+    /// <summary>Writes one file for each track that is asked for.</summary>
+    /// <exception cref="RefusedException">Nothing can be written; says why.</exception>
+    public async Task<IReadOnlyList<HandOff>> Write(int sceneId, HandOffSettings s, CancellationToken cancel = default)
     {
-        var open = await takes.Open(takeId, cancel);
-        var character = s.Who == "character" && open.Data.Character is not null;
-        var motion = (character ? open.Data.Character : open.Data.Performer ?? open.Data.Character)
-            ?? throw new ArgumentException("The take has no motion yet: solve it first.");
+        var open = scenes.Open(sceneId);
         if (
             s.Format is not ("bvh" or "glb")
             || !(s.Rate is > 0 and <= 1000)
-            || !Units.TryMetres(s.Units, out var metres)
+            || !Units.TryMetres(s.Units, out _)
             || s.Up is not ("Y" or "Z")
         )
         {
-            throw new ArgumentException("Choose BVH or GLB, a rate above zero, a unit and an up axis.");
+            throw new RefusedException("Choose BVH or GLB, a rate above zero, a unit and an up axis.");
         }
 
-        var end = Math.Min(s.End, motion.FrameCount - 1);
-        if (s.Start < 0 || s.Start >= end)
+        var tracks = open.Moving.Where(t => s.Who == 0 || t.Subject.Id == s.Who).ToArray();
+        if (tracks.Length == 0)
         {
-            throw new ArgumentException(
-                $"The range {s.Start} to {s.End} holds no motion; the take has frames 0 to {motion.FrameCount - 1}."
-            );
+            throw new RefusedException("The scene has no motion yet: solve and retarget its takes first.");
         }
 
-        motion = MotionEdits.Resample(MotionEdits.Range(motion, s.Start, end + 1), s.Rate);
-        motion = new Motion(motion.Skeleton, motion.FrameRate, motion.FrameCount, motion.Rotations, motion.Translations);
-        motion = s.InPlace ? MotionEdits.InPlace(motion) : motion;
-        motion = s.RestFrame && s.Format == "bvh" ? MotionEdits.WithRestFrame(motion) : motion;
-        var who = character ? open.Data.CharacterName! : open.FirstPerformer;
-        var name = $"{who.ToLowerInvariant()}_{open.Take.Name}.{s.Format}";
-        using var stream = new MemoryStream();
-        if (s.Format == "glb" && character)
+        var done = new List<HandOff>();
+        foreach (var track in tracks)
         {
-            var glb = await db.Characters.AsNoTracking().Where(c => c.Name == who).Select(c => c.Glb).FirstAsync(cancel);
-            GltfWriter.WriteCharacter(stream, glb, who + ".glb", motion, open.Take.Name);
-        }
-        else
-        {
-            MotionFiles.WriteMotion(stream, "." + s.Format, motion, s.Units, s.Up);
+            done.Add(await Write(open, track, s, cancel));
         }
 
-        var bytes = stream.ToArray();
+        if (open.Scene.TakeId is { } take)
+        {
+            takes.Refresh(take);
+        }
+
+        return done;
+    }
+
+    private async Task<HandOff> Write(OpenScene open, OpenScene.Track track, HandOffSettings s, CancellationToken cancel)
+    {
+        var motion = Meant(track.Motion!, s);
+        var name = $"{track.Subject.Name.ToLowerInvariant().Replace(' ', '-')}_{open.Scene.Name.Replace(' ', '-')}.{s.Format}";
+        await using var db = factory.CreateDbContext();
+        var bytes = Bytes(db, open, track, motion, s);
+        Units.TryMetres(s.Units, out var metres);
         var back = MotionFiles.ReadMotion(bytes, name, s.Format == "bvh" ? metres : null);
-        var worst = Worst(
-            motion,
-            s.Format == "bvh" && s.Up == "Z" ? MotionEdits.Turn(back, Quaternion.Conjugate(MotionFiles.YUpToZUp)) : back
-        );
+        var upright = s.Format == "bvh" && s.Up == "Z" ? MotionEdits.Turn(back, Quaternion.Conjugate(MotionFiles.YUpToZUp)) : back;
+        var blob = await blobs.Keep(db, bytes, cancel);
         var handOff = new HandOff
         {
-            TakeId = takeId,
+            SceneId = open.Scene.Id,
+            SubjectId = track.Subject.Id,
             FileName = name,
             Settings = JsonSerializer.Serialize(s),
-            Data = bytes,
+            BlobId = blob.Id,
+            Length = bytes.Length,
             Frames = back.FrameCount,
             FrameRate = back.FrameRate,
-            ReadBackMillimetres = worst,
+            ReadBackMillimetres = ReadBack.Worst(motion, upright),
             Checksum = XxHash64.HashToUInt64(bytes).ToString("x16"),
             CreatedUtc = DateTime.UtcNow,
         };
@@ -77,28 +80,37 @@ public sealed class HandOffService(TakeService takes, EidolonDb db)
         return handOff;
     }
 
-    /// <summary>Largest distance of a joint between what was meant and what the file holds, millimetres; infinite when joints or frames are missing.</summary>
-    private static double Worst(Motion meant, Motion back)
+    /// <summary>The motion that the file is to hold: the range, at its rate, in place or travelling.</summary>
+    private static Motion Meant(Motion motion, HandOffSettings s)
     {
-        if (meant.FrameCount != back.FrameCount || meant.Skeleton.Joints.Any(j => back.Skeleton.IndexOf(j.Name) < 0))
+        var end = Math.Min(s.End, motion.FrameCount - 1);
+        if (s.Start < 0 || s.Start >= end)
         {
-            return double.PositiveInfinity;
+            throw new RefusedException(
+                $"The range {s.Start} to {s.End} holds no motion; the scene has frames 0 to {motion.FrameCount - 1}."
+            );
         }
 
-        var a = ForwardKinematics.WorldPositions(meant);
-        var b = ForwardKinematics.WorldPositions(back);
-        int n = meant.Skeleton.Count,
-            m = back.Skeleton.Count;
-        var map = meant.Skeleton.Joints.Select(j => back.Skeleton.IndexOf(j.Name)).ToArray();
-        double worst = 0;
-        for (var f = 0; f < meant.FrameCount; f++)
+        motion = MotionEdits.Resample(MotionEdits.Range(motion, s.Start, end + 1), s.Rate);
+        motion = new Motion(motion.Skeleton, motion.FrameRate, motion.FrameCount, motion.Rotations, motion.Translations);
+        motion = s.InPlace ? MotionEdits.InPlace(motion) : motion;
+        return s.RestFrame && s.Format == "bvh" ? MotionEdits.WithRestFrame(motion) : motion;
+    }
+
+    private byte[] Bytes(EidolonDb db, OpenScene open, OpenScene.Track track, Motion motion, HandOffSettings s)
+    {
+        using var stream = new MemoryStream();
+        if (s.Format == "glb" && track.Subject.Kind == SubjectKind.Character)
         {
-            for (var j = 0; j < n; j++)
-            {
-                worst = Math.Max(worst, (a[(f * n) + j] - b[(f * m) + map[j]]).Length() * 1000);
-            }
+            var version = SubjectLibrary.Current(db, track.Subject.Id).Version;
+            var glb = blobs.Read(db, version?.BlobId ?? throw new RefusedException($"{track.Subject.Name} has no file in the library"));
+            GltfWriter.WriteCharacter(stream, glb, track.Subject.Name + ".glb", motion, open.Scene.Name);
+        }
+        else
+        {
+            MotionFiles.WriteMotion(stream, "." + s.Format, motion, s.Units, s.Up);
         }
 
-        return worst;
+        return stream.ToArray();
     }
 }

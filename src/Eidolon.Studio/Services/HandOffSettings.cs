@@ -22,6 +22,6 @@ public sealed record HandOffSettings
 
     public bool RestFrame { get; set; }
 
-    /// <summary>character or performer.</summary>
-    public string Who { get; set; } = "character";
+    /// <summary>Id of the character, performer whose motion it is; 0 for everybody, a file each.</summary>
+    public int Who { get; set; }
 }

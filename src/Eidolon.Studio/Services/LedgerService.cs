@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using Eidolon.Core;
 using Eidolon.Core.Operations;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
@@ -7,107 +8,86 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Services;
 
-/// <summary>Changes of a Ledger beyond adding an entry: other parameters, another order, named versions, back to the original. All of them run as one job and are taken over when it worked.</summary>
-public sealed class LedgerService(EidolonDb db, TakeLedger ledger, JobQueue jobs)
+/// <summary>Changes of a take's or scene's Ledger as the pages ask for them: quick ones at once, all others as jobs.</summary>
+public sealed class LedgerService(
+    IDbContextFactory<EidolonDb> factory,
+    LedgerBook book,
+    FollowUps followUps,
+    JobQueue jobs,
+    TimeProvider time
+)
 {
-    /// <summary>The job that runs another Ledger in the place of a take's own.</summary>
-    public const string JobKind = "ledger";
+    public const int LongestName = 60;
 
-    /// <summary>What the original is called in the list of versions when a person goes back to it.</summary>
-    private const string BeforeOriginal = "Before going back";
+    /// <summary>What came of a wish: done, or a job that will do it.</summary>
+    public sealed record Answer(KeptChange? Kept, JobRow? Job);
 
-    /// <summary>Other parameters for an entry; what it did not name stays.</summary>
-    public async Task<JobRow> Edit(int takeId, int row, JsonObject parameters, CancellationToken cancel)
+    /// <summary>Adds an entry: at once where its operation is quick.</summary>
+    public async Task<Answer> Add(
+        LedgerOwner owner,
+        string name,
+        string operation,
+        JsonObject parameters,
+        int? node,
+        int? seen,
+        CancellationToken cancel
+    )
     {
-        var take = await ledger.Load(takeId, cancel);
-        var at = Place(take, row);
-        var entries = TakeLedger.Entries(take).ToList();
-        var merged = entries[at].Parameters.DeepClone().AsObject();
-        foreach (var (key, value) in parameters)
+        if (!OperationRegistry.Find(operation).Quick)
         {
-            merged[key] = value?.DeepClone();
+            return new Answer(null, await jobs.Operation(owner, name, operation, parameters, node, seen, cancel));
         }
 
-        entries[at] = OperationRegistry.Find(entries[at].Operation).Entry(merged) with { On = entries[at].On };
-        return await Start(take, "Change an entry", entries, cancel);
+        return new Answer(await AtOnce(owner, new AddEntries(operation, parameters, node), seen, cancel), null);
     }
 
-    /// <exception cref="ArgumentException">It cannot go there; says what is in the way.</exception>
-    public async Task<JobRow> Move(int takeId, int row, int to, CancellationToken cancel)
+    /// <summary>A change that runs nothing itself: switching, taking back, another order. What stands on it follows by a job.</summary>
+    public async Task<KeptChange> AtOnce(LedgerOwner owner, LedgerChange change, int? seen, CancellationToken cancel)
     {
-        var take = await ledger.Load(takeId, cancel);
-        return await Start(take, "Another order", EntryList.Move(TakeLedger.Entries(take), Place(take, row), to), cancel);
+        var kept = await Task.Run(() => book.Keep(owner, change, seen), cancel);
+        await followUps.After(owner, cancel);
+        return kept;
     }
 
-    public async Task<JobRow> Remove(int takeId, int row, CancellationToken cancel)
-    {
-        var take = await ledger.Load(takeId, cancel);
-        var entries = TakeLedger.Entries(take).ToList();
-        entries.RemoveAt(Place(take, row));
-        return await Start(take, "Take an entry out", entries, cancel);
-    }
+    /// <summary>Other parameters for an entry; tried before they are kept.</summary>
+    public Task<JobRow> Edit(LedgerOwner owner, string name, int entry, JsonObject parameters, int? seen, CancellationToken cancel) =>
+        jobs.Change(owner, $"Change an entry, {name}", new EditEntry(entry, parameters), seen, cancel: cancel);
 
-    /// <summary>Keeps the Ledger as it is under a name.</summary>
-    /// <exception cref="ArgumentException">The name is empty, too long or taken.</exception>
+    /// <summary>An entry of an older version asked of the present one.</summary>
+    public Task<JobRow> BringUpVersion(LedgerOwner owner, string name, int entry, CancellationToken cancel) =>
+        jobs.Change(owner, $"Bring up an entry, {name}", new BringUpVersion(entry), cancel: cancel);
+
+    /// <summary>Keeps a take's Ledger as it is under a name.</summary>
+    /// <exception cref="RefusedException">The name is empty, too long or taken.</exception>
     public async Task Name(int takeId, string? name, CancellationToken cancel)
     {
         name = (name ?? string.Empty).Trim();
-        if (name.Length is 0 or > 60 || await db.Versions.AnyAsync(v => v.TakeId == takeId && v.Name == name, cancel))
+        await using var db = factory.CreateDbContext();
+        if (name.Length is 0 or > LongestName || await db.Versions.AnyAsync(v => v.TakeId == takeId && v.Name == name, cancel))
         {
-            throw new ArgumentException(
-                name.Length is 0 or > 60 ? "a version wants a name of 1 to 60 letters" : $"there is a version '{name}' already"
+            throw new RefusedException(
+                name.Length is 0 or > LongestName ? "a version wants a name of 1 to 60 letters" : $"there is a version '{name}' already"
             );
         }
 
-        await Keep(await ledger.Load(takeId, cancel), name, cancel);
-    }
-
-    public async Task<JobRow> Restore(int takeId, int version, CancellationToken cancel)
-    {
-        var row = await db.Versions.AsNoTracking().FirstOrDefaultAsync(v => v.Id == version && v.TakeId == takeId, cancel)
-            ?? throw new ArgumentException("that version is gone");
-        return await Start(await ledger.Load(takeId, cancel), $"Version {row.Name}", EntryList.Read(row.Entries), cancel);
-    }
-
-    /// <summary>Every entry off the Ledger; what there was stays as a version.</summary>
-    public async Task<JobRow> Original(int takeId, CancellationToken cancel)
-    {
-        var take = await ledger.Load(takeId, cancel);
-        if (take.Ledger.Count > 0)
-        {
-            var taken = await db.Versions.Where(v => v.TakeId == takeId).Select(v => v.Name).ToListAsync(cancel);
-            await Keep(
-                take,
-                Enumerable
-                    .Range(1, taken.Count + 1)
-                    .Select(n => n == 1 ? BeforeOriginal : $"{BeforeOriginal} {n}")
-                    .First(n => !taken.Contains(n)),
-                cancel
-            );
-        }
-
-        return await Start(take, "Back to the original", [], cancel);
-    }
-
-    private async Task Keep(Take take, string name, CancellationToken cancel)
-    {
         db.Versions.Add(
             new LedgerVersion
             {
-                TakeId = take.Id,
+                TakeId = takeId,
                 Name = name,
-                Entries = EntryList.Write(TakeLedger.Entries(take)),
-                CreatedUtc = DateTime.UtcNow,
+                Entries = LedgerSnapshot.Write(book.Read(LedgerOwner.Take(takeId))),
+                CreatedUtc = time.GetUtcNow().UtcDateTime,
             }
         );
         await db.SaveChangesAsync(cancel);
     }
 
-    private Task<JobRow> Start(Take take, string title, IReadOnlyList<Entry> entries, CancellationToken cancel) =>
-        jobs.StartLedger(take.Id, $"{title}, {take.Name}", entries, cancel);
-
-    private static int Place(Take take, int row) =>
-        take.Ledger.OrderBy(l => l.Position).ToList().FindIndex(l => l.Id == row) is >= 0 and var at
-            ? at
-            : throw new ArgumentException("that entry is gone");
+    /// <summary>Brings a named version back.</summary>
+    public async Task<KeptChange> Restore(int takeId, int version, CancellationToken cancel)
+    {
+        await using var db = factory.CreateDbContext();
+        var row = await db.Versions.AsNoTracking().FirstOrDefaultAsync(v => v.Id == version && v.TakeId == takeId, cancel)
+            ?? throw new RefusedException("that version is gone");
+        return await AtOnce(LedgerOwner.Take(takeId), new RestoreVersion(row.Entries), null, cancel);
+    }
 }

@@ -1,28 +1,160 @@
+using Eidolon.Core;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
 using Eidolon.Storage.Model;
 
 namespace Eidolon.Studio.Services;
 
-/// <summary>A take opened: its row, its Ledger's results and the data now.</summary>
-/// <param name="Hash">Names the state; equal for equal samples and entries.</param>
-public sealed record OpenTake(Take Take, StudioResources Resources, TakeData Data, IReadOnlyList<EntryReport?> Results, UInt128 Hash)
+/// <summary>A take opened: its slate, how its nodes stand, and what they show. It always opens: what cannot be read is empty, and says why.</summary>
+public sealed class OpenTake
 {
-    /// <summary>The state's name as pages know it.</summary>
-    public string State => Hash.ToString("x32");
+    private readonly Lazy<MarkerValue> _marked;
 
-    /// <summary>The first performer of the slate: whose motion is solved.</summary>
-    public string FirstPerformer => Take.Performer.Split(", ")[0];
-
-    /// <summary>Frames there are now: a trim leaves fewer than were recorded.</summary>
-    public int FrameCount => Data.Markers is { MarkerCount: > 0 } m ? m.FrameCount : Data.Final?.FrameCount ?? Take.FrameCount;
-
-    /// <summary>The report of the last entry of an operation that is on, or null.</summary>
-    public EntryReport? Last(string operation)
+    public OpenTake(Take take, LedgerLook look, IReadOnlyDictionary<int, Subject> subjects)
     {
-        var rows = Take.Ledger.OrderBy(l => l.Position).Take(Results.Count).ToList();
-        var i = rows.FindLastIndex(l => l.On && l.Operation == operation);
-        return i < 0 ? null : Results[i];
+        (Take, Look) = (take, look);
+        MarkerNode = look.Find(NodeKind.Markers) ?? throw new RefusedException($"{take.Name} has no Ledger");
+        Markers = look.State(MarkerNode);
+        Subject Of(int id) => subjects.TryGetValue(id, out var s) ? s : new Subject { Name = "gone from the library" };
+        Performers =
+        [
+            .. take
+                .Performers.Select(p => (Part: p, Node: look.Find(NodeKind.Solve, p.SubjectId)))
+                .Where(x => x.Node is not null)
+                .Select(x => new Role(x.Part.Subject!, null, x.Node!, look)),
+        ];
+        Casts = [.. look.Of(NodeKind.Cast).Select(n => new Role(Of(n.SubjectId), Of(n.TargetId), n, look))];
+        Props =
+        [
+            .. take
+                .Props.Select(p => (Part: p, Node: look.Find(NodeKind.Places, p.SubjectId)))
+                .Where(x => x.Node is not null)
+                .Select(x => new Role(x.Part.Subject!, null, x.Node!, look)),
+        ];
+        _marked = new(Read);
     }
 
-    public bool Has(string operation) => Take.Ledger.Exists(l => l.On && l.Operation == operation);
+    /// <summary>A performer, cast or prop of the take, and the node that says what it did.</summary>
+    /// <param name="Subject">The performer or prop.</param>
+    /// <param name="Character">Whom the performer plays, for a cast.</param>
+    public sealed record Role(Subject Subject, Subject? Character, NodeRow Node, LedgerLook Look)
+    {
+        private readonly Lazy<NodeValue?> _value = new(() => Value(Look, Node));
+
+        public NodeState State { get; } = Look.State(Node);
+
+        public Motion? Motion => (_value.Value as MotionValue)?.Motion;
+
+        public IReadOnlyList<ContactEdit> Contacts => (_value.Value as MotionValue)?.Contacts ?? [];
+
+        public PropPlaces? Places => (_value.Value as PlacesValue)?.Places;
+
+        /// <summary>Who is seen: the character, else the performer or prop itself.</summary>
+        public string Name => (Character ?? Subject).Name;
+
+        private static NodeValue? Value(LedgerLook look, NodeRow node)
+        {
+            try
+            {
+                return look.Runner.Value(node.Id);
+            }
+            catch (DamagedDataException)
+            {
+                return null;
+            }
+        }
+    }
+
+    public Take Take { get; }
+
+    public LedgerLook Look { get; }
+
+    public NodeRow MarkerNode { get; }
+
+    /// <summary>How the markers stand.</summary>
+    public NodeState Markers { get; }
+
+    /// <summary>Performers of the slate with their solves, in its order.</summary>
+    public IReadOnlyList<Role> Performers { get; }
+
+    /// <summary>Who plays whom.</summary>
+    public IReadOnlyList<Role> Casts { get; }
+
+    public IReadOnlyList<Role> Props { get; }
+
+    public IResources Resources => Look.Resources(MarkerNode);
+
+    /// <summary>The markers as they are shown.</summary>
+    public MarkerTake Marked => _marked.Value.Take;
+
+    public IReadOnlyList<PinnedLabel> Pinned => _marked.Value.Pinned;
+
+    /// <summary>Why the samples cannot be read; empty when they can.</summary>
+    public string Damage { get; private set; } = string.Empty;
+
+    /// <summary>Name of the markers that are shown, equal for equal samples.</summary>
+    public string MarkerState => ContentHash.Text(Markers.Shown ?? 0);
+
+    /// <summary>Name of everything that is shown.</summary>
+    public string State =>
+        ContentHash.Text(
+            ContentHash.Of(
+                string.Join('|', Roles.Select(r => $"{r.State.Shown}{r.State.UpToDate}").Prepend($"{MarkerState}{Markers.UpToDate}"))
+            )
+        );
+
+    /// <summary>Solved performers.</summary>
+    public IEnumerable<Role> Solved => Performers.Where(p => p.Motion is not null);
+
+    /// <summary>Casts that have a motion.</summary>
+    public IEnumerable<Role> Played => Casts.Where(c => c.Motion is not null);
+
+    private IEnumerable<Role> Roles => [.. Performers, .. Props, .. Casts];
+
+    /// <summary>Everything that is out of date, in words, and how long it takes to bring up.</summary>
+    public IReadOnlyList<string> OutOfDate =>
+        [
+            .. Markers.OutOfDate ? ["the markers"] : Array.Empty<string>(),
+            .. Roles.Where(r => r.State.OutOfDate).Select(r => r.Character is { } c ? $"{r.Subject.Name} as the {c.Name}" : r.Subject.Name),
+        ];
+
+    /// <summary>Why entries cannot run, node by node.</summary>
+    public IReadOnlyList<string> Troubles =>
+        [.. new[] { Markers }.Concat(Roles.Select(r => r.State)).Where(s => s.Refused).Select(s => s.Reason).Distinct()];
+
+    /// <summary>Frames there are now: a trim leaves fewer than were recorded.</summary>
+    public int FrameCount =>
+        Marked.MarkerCount > 0 ? Marked.FrameCount
+        : Solved.FirstOrDefault()?.Motion is { } m ? m.FrameCount
+        : Take.FrameCount;
+
+    /// <summary>Seconds to bring everything up to date.</summary>
+    public double SecondsToRun => Look.SecondsToRun;
+
+    /// <summary>The report of the last entry of a marker operation that is on, or null.</summary>
+    public EntryReport? Last(string operation) => Markers.Last(operation);
+
+    /// <summary>The report of a role's entry, or null.</summary>
+    public Role? PlayedBy(int performer, int character) =>
+        Casts.FirstOrDefault(c => c.Node.SubjectId == performer && c.Node.TargetId == character);
+
+    private MarkerValue Read()
+    {
+        try
+        {
+            if (Look.Runner.Value(MarkerNode.Id) is MarkerValue value)
+            {
+                return value;
+            }
+        }
+        catch (DamagedDataException e)
+        {
+            Damage = e.Message;
+        }
+
+        Damage = Damage.Length > 0 ? Damage : Markers.Reason;
+        return new MarkerValue(new MarkerTake([], Take.FrameRate, Math.Max(1, Take.FrameCount)));
+    }
 }

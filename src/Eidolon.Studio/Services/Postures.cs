@@ -10,6 +10,8 @@ public static class Postures
 {
     private const int Moments = 6;
 
+    private const float PixelsPerMetre = 15.5f;
+
     private static readonly (BodyRole From, BodyRole To, string Class)[] Bones =
     [
         (BodyRole.ThighR, BodyRole.ShinR, "pr"),
@@ -28,10 +30,11 @@ public static class Postures
         (BodyRole.ForearmL, BodyRole.HandL, "pl"),
     ];
 
-    public static string Svg(Motion motion)
+    /// <summary>All performers of a take at the same moments; one alone is seen from the front left of the way they face, several from beside the line between them.</summary>
+    public static string Svg(IReadOnlyList<Motion> motions)
     {
-        var s = motion.Skeleton;
-        if (Bones.Any(b => s.IndexOf(b.From) < 0 || s.IndexOf(b.To) < 0))
+        var all = motions.Where(m => Bones.All(b => m.Skeleton.IndexOf(b.From) >= 0 && m.Skeleton.IndexOf(b.To) >= 0)).ToArray();
+        if (all.Length == 0)
         {
             return string.Empty;
         }
@@ -39,31 +42,52 @@ public static class Postures
         var text = new StringBuilder(
             "<svg class=\"e-postures\" viewBox=\"0 0 156 32\" aria-hidden=\"true\"><path class=\"pf\" d=\"M0 30.5H156\"/>"
         );
-        var turns = new Quaternion[s.Count];
-        var p = new Vector3[s.Count];
-        for (var k = 0; k < Moments; k++)
+        var moments = all.Length == 1 ? Moments : Moments / 2;
+        for (var k = 0; k < moments; k++)
         {
-            ForwardKinematics.World(motion, (int)((k + 0.5) * motion.FrameCount / Moments), turns, p);
-            var pelvis = p[s.IndexOf(BodyRole.Pelvis)];
-            // Seen from front left of the way the hips face at that moment.
-            var yaw = -MathF.Atan2(Vector3.Transform(Vector3.UnitZ, turns[0]).X, Vector3.Transform(Vector3.UnitZ, turns[0]).Z) + 0.9f;
-            (float X, float Y) At(BodyRole r)
+            var at = (k + 0.5) / moments;
+            var figures = all.Select(m => Places(m, (int)(at * m.FrameCount))).ToArray();
+            var middle = figures.Aggregate(Vector3.Zero, (sum, f) => sum + f.Pelvis) / figures.Length;
+            var yaw = figures.Length == 1 ? 0.9f - figures[0].Heading : Beside(figures[0].Pelvis, figures[^1].Pelvis);
+            foreach (var figure in figures)
             {
-                var d = p[s.IndexOf(r)] - pelvis;
-                var x = (d.X * MathF.Cos(yaw)) + (d.Z * MathF.Sin(yaw));
-                return (13 + (k * 26) + (x * 15.5f), 30 - (p[s.IndexOf(r)].Y * 15.5f));
+                Draw(text, figure, middle, yaw, (k + 0.5f) * 156 / moments);
             }
-
-            foreach (var b in Bones)
-            {
-                var (a, c) = (At(b.From), At(b.To));
-                text.Append(CultureInfo.InvariantCulture, $"<path class=\"{b.Class}\" d=\"M{a.X:0.0} {a.Y:0.0}L{c.X:0.0} {c.Y:0.0}\"/>");
-            }
-
-            var head = At(BodyRole.Head);
-            text.Append(CultureInfo.InvariantCulture, $"<circle class=\"ph\" cx=\"{head.X:0.0}\" cy=\"{head.Y - 1.2f:0.0}\" r=\"1.9\"/>");
         }
 
         return text.Append("</svg>").ToString();
+    }
+
+    private sealed record Figure(Skeleton Skeleton, Vector3[] Places, Vector3 Pelvis, float Heading);
+
+    private static Figure Places(Motion motion, int frame)
+    {
+        var s = motion.Skeleton;
+        var (turns, places) = (new Quaternion[s.Count], new Vector3[s.Count]);
+        ForwardKinematics.World(motion, Math.Clamp(frame, 0, motion.FrameCount - 1), turns, places);
+        var ahead = Vector3.Transform(Vector3.UnitZ, turns[0]);
+        return new Figure(s, places, places[s.IndexOf(BodyRole.Pelvis)], MathF.Atan2(ahead.X, ahead.Z));
+    }
+
+    /// <summary>The turn that lays the line between two people across the picture.</summary>
+    private static float Beside(Vector3 a, Vector3 b) => MathF.Atan2(b.Z - a.Z, b.X - a.X);
+
+    private static void Draw(StringBuilder text, Figure figure, Vector3 middle, float yaw, float centre)
+    {
+        (float X, float Y) At(BodyRole r)
+        {
+            var p = figure.Places[figure.Skeleton.IndexOf(r)];
+            var d = p - middle;
+            return (centre + (((d.X * MathF.Cos(yaw)) + (d.Z * MathF.Sin(yaw))) * PixelsPerMetre), 30 - (p.Y * PixelsPerMetre));
+        }
+
+        foreach (var b in Bones)
+        {
+            var (a, c) = (At(b.From), At(b.To));
+            text.Append(CultureInfo.InvariantCulture, $"<path class=\"{b.Class}\" d=\"M{a.X:0.0} {a.Y:0.0}L{c.X:0.0} {c.Y:0.0}\"/>");
+        }
+
+        var head = At(BodyRole.Head);
+        text.Append(CultureInfo.InvariantCulture, $"<circle class=\"ph\" cx=\"{head.X:0.0}\" cy=\"{head.Y - 1.5f:0.0}\" r=\"2.1\"/>");
     }
 }

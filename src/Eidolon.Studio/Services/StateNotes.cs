@@ -1,11 +1,11 @@
 using System.Collections.Concurrent;
 using Eidolon.Core.Markers;
-using Eidolon.Core.Operations;
 using Eidolon.Core.Quality;
+using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Studio.Services;
 
-/// <summary>Findings and measures by state: worked out once, asked for often.</summary>
+/// <summary>Findings and measures by content: worked out once, asked for often.</summary>
 public sealed class StateNotes
 {
     private const int Most = 64;
@@ -13,54 +13,91 @@ public sealed class StateNotes
     /// <summary>Up to so many samples a note is worked out while the page waits: less than half a second.</summary>
     private const int Quick = 1_200_000;
 
-    private readonly ConcurrentDictionary<UInt128, Lazy<StateNote>> _notes = new();
-    private readonly ConcurrentQueue<UInt128> _order = new();
-    private readonly ConcurrentDictionary<UInt128, IReadOnlyList<Gap>[]> _gaps = new();
+    private readonly Kept<MarkerNote> _markers = new();
+    private readonly Kept<MotionQuality> _motions = new();
+    private readonly Kept<IReadOnlyList<Gap>[]> _gaps = new();
 
-    /// <summary>The note of a state, worked out now if it must be.</summary>
-    public StateNote Of(UInt128 state, TakeData data, MarkerSet set)
+    /// <summary>What is known of the markers' samples.</summary>
+    private sealed record MarkerNote(IReadOnlyList<Finding> Findings, MarkerQuality? Quality);
+
+    /// <summary>The note of a take as it is shown, worked out now if it must be.</summary>
+    public StateNote Of(OpenTake open)
     {
-        var lazy = _notes.GetOrAdd(state, _ =>
-        {
-            _order.Enqueue(state);
-            return new Lazy<StateNote>(() => Work(data, Gaps(state, data), set));
-        });
-        while (_order.Count > Most && _order.TryDequeue(out var oldest))
-        {
-            _notes.TryRemove(oldest, out _);
-        }
-
-        return lazy.Value;
-    }
-
-    /// <summary>The gaps of a state's markers: one pass over the frames, kept.</summary>
-    public IReadOnlyList<Gap>[] Gaps(UInt128 state, TakeData data)
-    {
-        if (_gaps.Count > Most)
-        {
-            _gaps.Clear();
-        }
-
-        return _gaps.GetOrAdd(state, _ => GapTable.Of(data.Markers!));
+        var set = SetOf(open);
+        var gaps = Gaps(open);
+        var markers = _markers.Of((open.Markers.Shown ?? 0, SetKey(set)), () => Work(open.Marked, set));
+        return new StateNote(gaps, markers.Findings, markers.Quality, Motions(open.Solved), Motions(open.Played));
     }
 
     /// <summary>The note when it is known or quickly made; null for long takes that were not looked at yet.</summary>
-    public StateNote? Ready(UInt128 state, TakeData data, MarkerSet set) =>
-        (_notes.TryGetValue(state, out var lazy) && lazy.IsValueCreated) || (data.Markers?.Positions.Length ?? 0) < Quick
-            ? Of(state, data, set)
-            : null;
+    public StateNote? Ready(OpenTake open) =>
+        open.Marked.Positions.Length < Quick || _markers.Has((open.Markers.Shown ?? 0, SetKey(SetOf(open)))) ? Of(open) : null;
 
-    private static StateNote Work(TakeData data, IReadOnlyList<Gap>[] gaps, MarkerSet set)
+    /// <summary>The gaps of the markers that are shown: one pass over the frames, kept.</summary>
+    public IReadOnlyList<Gap>[] Gaps(OpenTake open) => _gaps.Of((open.Markers.Shown ?? 0, 0), () => GapTable.Of(open.Marked));
+
+    /// <summary>The measures of another state of the markers.</summary>
+    public MarkerQuality? Quality(UInt128 content, MarkerTake take, MarkerSet set) =>
+        _markers.Of((content, SetKey(set)), () => Work(take, set)).Quality;
+
+    /// <summary>The set of the take; an empty one where none can be had.</summary>
+    public static MarkerSet SetOf(OpenTake open)
     {
-        var take = data.Markers!;
+        try
+        {
+            return open.Resources.MarkerSet();
+        }
+        catch (Exception e) when (e is Core.RefusedException or Core.InvalidInputException)
+        {
+            return new MarkerSet("none", [], []);
+        }
+    }
+
+    private static UInt128 SetKey(MarkerSet set) =>
+        ContentHash.Of(string.Join('|', set.Markers.Select(m => m.Name + m.Segment)) + string.Join('|', set.Links));
+
+    private IReadOnlyList<MotionNote> Motions(IEnumerable<OpenTake.Role> roles)
+    {
+        var all = roles.ToArray();
+        return
+        [
+            .. all.Select(r => new MotionNote(
+                r.Node.Id,
+                all.Length > 1 ? r.Name : string.Empty,
+                _motions.Of((r.State.Shown ?? 0, 0), () => MotionQuality.Measure(r.Motion!))
+            )),
+        ];
+    }
+
+    private static MarkerNote Work(MarkerTake take, MarkerSet set)
+    {
         var named = take.Names.Where(n => !MarkerNames.IsUnnamed(n)).ToArray();
         var labelled = named.Length == take.MarkerCount ? take : take.Only(named);
         Finding[] findings = named.Length == 0 ? [] : [.. MarkerFindings.Find(labelled, set).Where(f => f.Severity != Severity.Note)];
-        return new StateNote(
-            gaps,
-            findings,
-            named.Length == 0 ? null : MarkerQuality.Measure(labelled),
-            data.Final is { } motion ? MotionQuality.Measure(motion) : null
-        );
+        return new MarkerNote(findings, named.Length == 0 ? null : MarkerQuality.Measure(labelled));
+    }
+
+    /// <summary>The last so many of one kind; each is worked out once.</summary>
+    private sealed class Kept<T>
+    {
+        private readonly ConcurrentDictionary<(UInt128, UInt128), Lazy<T>> _known = new();
+        private readonly ConcurrentQueue<(UInt128, UInt128)> _order = new();
+
+        public bool Has((UInt128, UInt128) key) => _known.TryGetValue(key, out var lazy) && lazy.IsValueCreated;
+
+        public T Of((UInt128, UInt128) key, Func<T> work)
+        {
+            var lazy = _known.GetOrAdd(key, _ =>
+            {
+                _order.Enqueue(key);
+                return new Lazy<T>(work);
+            });
+            while (_order.Count > Most && _order.TryDequeue(out var oldest))
+            {
+                _known.TryRemove(oldest, out _);
+            }
+
+            return lazy.Value;
+        }
     }
 }

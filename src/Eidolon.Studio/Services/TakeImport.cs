@@ -1,3 +1,4 @@
+using Eidolon.Core;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Gltf;
@@ -14,56 +15,39 @@ namespace Eidolon.Studio.Services;
 public sealed class TakeImport(EidolonDb db)
 {
     /// <summary>One transaction a file: it is in as a whole or not at all.</summary>
-    public async Task<Take> Add(ImportedFile file, int day, string performer, CancellationToken cancel = default)
+    /// <param name="performers">Ids of who performed, in the order of the slate.</param>
+    public async Task<Take> Add(ImportedFile file, int day, IReadOnlyList<int> performers, CancellationToken cancel = default)
     {
         var name = Path.GetFileNameWithoutExtension(file.Name);
-        var free = name;
-        for (var k = 2; await db.Takes.AnyAsync(t => t.Name == free, cancel); k++)
-        {
-            free = $"{name}_{k}";
-        }
-
         var motion = file.Motion is null ? null : WithRoles(file.Motion);
-        var markers = file.Markers ?? new MarkerTake([], file.FrameRate, file.FrameCount);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var take = new Take
         {
             ShootDayId = day,
-            Name = free,
+            Name = await TakeMaker.FreeName(db, day, name, cancel),
             SetUp = name,
             Number = 1,
-            Performer = performer,
             FrameRate = file.FrameRate,
             FrameCount = file.FrameCount,
-            Channels = string.Join('\n', markers.Names),
-            RawHash = (
-                motion is null
-                    ? SampleStore.Hash(markers.Bytes)
-                    : SampleStore.Hash(System.Runtime.InteropServices.MemoryMarshal.AsBytes(motion.Rotations.AsSpan()))
-            ).ToString("x"),
             State = TakeState.Kept,
-            CreatedUtc = DateTime.UtcNow,
             Note = file.Warnings.Count > 0 ? string.Join("; ", file.Warnings) : "Brought in",
         };
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        db.Takes.Add(take);
-        await db.SaveChangesAsync(cancel);
+        await TakeMaker.Add(db, take, motion is null ? performers : performers.Take(1).ToList(), [], cancel);
         var store = new SampleStore(db);
         if (motion is null)
         {
-            await store.WriteMarkers(take.Id, markers, cancel);
+            await store.WriteMarkers(take.Id, file.Markers!, cancel);
+        }
+        else if (performers.Count == 0)
+        {
+            throw new RefusedException("a motion wants somebody who performed it: choose a performer");
         }
         else
         {
-            await store.WriteMotion(take.Id, new TakeData(markers, motion), cancel);
+            await store.WriteMotion(take.Id, performers[0], new MotionValue(motion), cancel);
         }
 
         await transaction.CommitAsync(cancel);
-        if (motion is not null && motion.Skeleton.IndexOf(BodyRole.Pelvis) >= 0)
-        {
-            (await db.Takes.FirstAsync(t => t.Id == take.Id, cancel)).Postures = Postures.Svg(motion);
-            await db.SaveChangesAsync(cancel);
-        }
-
         return take;
     }
 
@@ -88,7 +72,7 @@ public sealed class TakeImport(EidolonDb db)
         {
             return motion.Skeleton.IndexOf(BodyRole.Pelvis) >= 0 ? motion : motion.On(RoleFinder.Assign(motion.Skeleton, null, "the file"));
         }
-        catch (Exception e) when (e is ArgumentException or Core.InvalidInputException)
+        catch (Exception e) when (e is ArgumentException or InvalidInputException)
         {
             // A skeleton that is no body can be looked at and handed off all the same.
             return motion;

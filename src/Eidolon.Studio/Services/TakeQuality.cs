@@ -1,4 +1,5 @@
 using System.Text.Json;
+using Eidolon.Core.Operations;
 using Eidolon.Storage.Model;
 
 namespace Eidolon.Studio.Services;
@@ -15,17 +16,16 @@ public sealed record TakeQuality(TakeQuality.Numbers? Labelled, TakeQuality.Numb
     /// <summary>The stored measures; null before the first look.</summary>
     public static TakeQuality? Of(Take take) => take.Quality.Length == 0 ? null : JsonSerializer.Deserialize<TakeQuality>(take.Quality);
 
-    /// <summary>Writes down how good a state is; as long as nothing is cleaned it is also what cleaning is measured against.</summary>
-    public static void Write(Take take, StateNote note)
+    /// <summary>How good a state is, to be stored; as long as nothing is cleaned it is also what cleaning is measured against.</summary>
+    public static string Write(OpenTake open, StateNote note)
     {
         if (note.Quality is not { } q)
         {
-            take.Quality = string.Empty;
-            return;
+            return string.Empty;
         }
 
         var now = new Numbers(q.OpenGaps, q.LongestGap, double.IsFinite(q.Jitter) ? q.Jitter : null, note.Motion?.WorstSlide?.Millimetres);
-        var cleaned = take.Ledger.Any(l => l.On && Core.Operations.OperationRegistry.Find(l.Operation).Step != "Label");
-        take.Quality = JsonSerializer.Serialize(new TakeQuality(cleaned ? Of(take)?.Labelled : now, now));
+        var cleaned = open.Markers.Node.Entries.Any(e => e.On && OperationRegistry.TryFind(e.Operation, out var o) && o.Step != "Label");
+        return JsonSerializer.Serialize(new TakeQuality(cleaned ? Of(open.Take)?.Labelled : now, now));
     }
 }

@@ -1,3 +1,4 @@
+using Eidolon.Core;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Quality;
 using Eidolon.Storage;
@@ -6,92 +7,49 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Services;
 
-/// <summary>A take as the pages need it: its Ledger run, from the cache where it was run before.</summary>
-public sealed class TakeService(
-    EidolonDb db,
-    IDbContextFactory<EidolonDb> factory,
-    TakeLedger ledger,
-    ResultCache cache,
-    ResourceMemory memory,
-    StateNotes notes,
-    BoardCounts counts
-)
+/// <summary>Takes as the pages need them: opened, changed, counted.</summary>
+public sealed class TakeService(IDbContextFactory<EidolonDb> factory, LedgerBook book, StateNotes notes, BoardCounts counts)
 {
-    public EidolonDb Db => db;
+    /// <exception cref="RefusedException">There is no such take.</exception>
+    public OpenTake Open(int id) => Opened(id, book.Look(LedgerOwner.Take(id)));
 
-    public TakeLedger Ledger => ledger;
+    /// <summary>The take with a change that is not kept: a proposal.</summary>
+    /// <exception cref="RefusedException">The change does not work; says why.</exception>
+    public OpenTake Propose(int id, LedgerChange change, CancellationToken cancel = default) =>
+        Opened(id, book.Propose(LedgerOwner.Take(id), change, cancel));
 
-    public async Task<OpenTake> Open(int id, CancellationToken cancel = default) =>
-        await Open(await ledger.Load(id, cancel), null, null, cancel);
+    /// <summary>The markers of a take after the first entries of its marker node.</summary>
+    public (MarkerValue? Value, UInt128 Content) MarkersAt(OpenTake open, int entries, CancellationToken cancel = default) =>
+        (
+            open.Look.Runner.ValueAfter(open.MarkerNode.Id, entries, cancel) as MarkerValue,
+            open.Look.Runner.ContentAfter(open.MarkerNode.Id, entries) ?? 0
+        );
 
-    /// <summary>The take as it was after its first entries.</summary>
-    public async Task<OpenTake> OpenAt(int id, int entries, CancellationToken cancel = default) =>
-        await Open(await ledger.Load(id, cancel), entries, null, cancel);
+    /// <summary>A state of the markers that is still at hand, by its name.</summary>
+    public MarkerValue? Remembered(string state) => book.Known(state) as MarkerValue;
 
-    /// <summary>The state with an entry on top that is not kept: a proposal.</summary>
-    public async Task<OpenTake> Propose(int id, Entry entry, CancellationToken cancel = default) =>
-        await Open(await ledger.Load(id, cancel), null, [entry], cancel);
-
-    /// <summary>The data of a state that is still in memory.</summary>
-    public TakeData? Remembered(string state) =>
-        UInt128.TryParse(state, System.Globalization.NumberStyles.HexNumber, null, out var hash) ? cache.Remembered(hash) : null;
-
-    /// <summary>Runs an entry on the take's present state and keeps it in the Ledger.</summary>
-    public async Task<LedgerRow> Keep(int id, Entry entry, IProgress<double>? progress = null, CancellationToken cancel = default)
+    /// <summary>Does a quick change at once.</summary>
+    /// <param name="seen">The revision the person saw.</param>
+    /// <exception cref="RefusedException">It cannot be done; nothing was changed.</exception>
+    public KeptChange Keep(int id, LedgerChange change, int? seen = null)
     {
-        var take = await ledger.Load(id, cancel);
-        var (_, results, _) = await ledger.Run(take, Resources(take), [entry], progress: progress, cancel: cancel);
-        var row = await ledger.Add(take, entry, results[^1]!.Summary, cancel);
-        await Refresh(take, cancel);
-        return row;
-    }
-
-    /// <summary>Runs another Ledger in the place of this one, and takes it over once all of it has worked.</summary>
-    /// <returns>What it comes to.</returns>
-    public async Task<string> Replace(
-        int id,
-        IReadOnlyList<Entry> entries,
-        IProgress<double>? progress = null,
-        CancellationToken cancel = default
-    )
-    {
-        var take = await ledger.Load(id, cancel);
-        var (_, results, _) = await ledger.RunAll(take, Resources(take), entries, progress, cancel);
-        await ledger.Replace(take, [.. entries.Select((e, i) => (e, results[i]?.Summary ?? string.Empty))], cancel);
-        await Refresh(take, cancel);
-        return $"{entries.Count(e => e.On)} {(entries.Count(e => e.On) == 1 ? "entry" : "entries")} run again";
-    }
-
-    public async Task<LedgerRow?> TakeBack(int id, CancellationToken cancel = default)
-    {
-        var take = await ledger.Load(id, cancel);
-        var row = await ledger.TakeBack(take, cancel);
-        await Refresh(take, cancel);
-        return row;
-    }
-
-    public async Task Switch(int id, int row, bool on, CancellationToken cancel = default)
-    {
-        var take = await ledger.Load(id, cancel);
-        await ledger.Switch(take, row, on, cancel);
-        await Refresh(take, cancel);
+        var kept = book.Keep(LedgerOwner.Take(id), change, seen);
+        Refresh(id);
+        return kept;
     }
 
     /// <summary>Writes down what the Board shows of a take: at once where that is quick, else soon after.</summary>
-    private async Task Refresh(Take take, CancellationToken cancel)
+    public void Refresh(int id)
     {
-        var open = await Open(take, null, null, cancel);
-        if (notes.Ready(open.Hash, open.Data, open.Resources.MarkerSet()) is { } note)
+        var open = Open(id);
+        if (notes.Ready(open) is { } note)
         {
-            await Write(open, note, cancel);
+            Write(open, note);
             return;
         }
 
-        counts.Later(take.Id);
+        counts.Later(id);
     }
-
-    /// <summary>What a person has decided about Findings changes the Board's numbers.</summary>
-    public async Task Recount(int id, CancellationToken cancel = default) => await Refresh(await ledger.Load(id, cancel), cancel);
 
     /// <summary>Findings without those a person lets be: of the same kind and subject, with frames in common.</summary>
     public static IReadOnlyList<Finding> Regarded(IReadOnlyList<Finding> findings, IReadOnlyList<IgnoredFinding> ignored) =>
@@ -105,33 +63,58 @@ public sealed class TakeService(
             ];
 
     /// <summary>Counts a long take's Findings for the Board.</summary>
-    public async Task Count(int id, CancellationToken cancel)
+    public void Count(int id)
     {
-        var open = await Open(id, cancel);
-        await Write(open, notes.Of(open.Hash, open.Data, open.Resources.MarkerSet()), cancel);
+        var open = Open(id);
+        Write(open, notes.Of(open));
     }
 
-    private async Task Write(OpenTake open, StateNote note, CancellationToken cancel)
+    private void Write(OpenTake open, StateNote note)
     {
-        var ignored = await db.Ignored.AsNoTracking().Where(i => i.TakeId == open.Take.Id).ToListAsync(cancel);
-        var findings = Regarded(note.Findings(open.Data.Final is null ? "label" : "later"), ignored);
-        TakeQuality.Write(open.Take, note);
-        open.Take.MustFix = findings.Count(f => f.Severity == Severity.MustFix);
-        open.Take.Look = findings.Count(f => f.Severity == Severity.Look);
-        if (open.Data.Performer is { } motion)
-        {
-            open.Take.Postures = Postures.Svg(motion);
-        }
-
-        await ledger.Save(cancel);
+        using var db = factory.CreateDbContext();
+        var ignored = db.Ignored.AsNoTracking().Where(i => i.TakeId == open.Take.Id).ToList();
+        var findings = Regarded(note.Findings(open.Solved.Any() ? "later" : "label"), ignored);
+        var (must, look) = (findings.Count(f => f.Severity == Severity.MustFix), findings.Count(f => f.Severity == Severity.Look));
+        var postures = open.Solved.Any() ? Postures.Svg([.. open.Solved.Select(p => p.Motion!)]) : open.Take.Postures;
+        var (quality, trouble) = (TakeQuality.Write(open, note), open.Troubles.FirstOrDefault() ?? open.Damage);
+        var through = StepThread.Bits(open, SceneBits(db, open.Take.Id));
+        var stale = open.OutOfDate.Count == 0 ? 0 : Math.Max(1, open.SecondsToRun);
+        db.Takes.Where(t => t.Id == open.Take.Id)
+            .ExecuteUpdate(s =>
+                s.SetProperty(t => t.MustFix, must)
+                    .SetProperty(t => t.Look, look)
+                    .SetProperty(t => t.Postures, postures)
+                    .SetProperty(t => t.Quality, quality)
+                    .SetProperty(t => t.Through, through)
+                    .SetProperty(t => t.StaleSeconds, stale)
+                    .SetProperty(t => t.Trouble, trouble)
+            );
     }
 
-    private StudioResources Resources(Take take) => new(factory, cache, memory, take);
-
-    private async Task<OpenTake> Open(Take take, int? upTo, IReadOnlyList<Entry>? extra, CancellationToken cancel)
+    private static int SceneBits(EidolonDb db, int take)
     {
-        var resources = Resources(take);
-        var (data, results, hash) = await ledger.Run(take, resources, extra, upTo, cancel: cancel);
-        return new OpenTake(take, resources, data, results, hash);
+        var scenes = db.Scenes.Where(s => s.TakeId == take).Select(s => s.Id);
+        var overlaps = db.Entries.Any(e =>
+            db.Nodes.Any(n => n.Id == e.NodeId && scenes.Contains(n.SceneId ?? 0)) && e.Operation == "clips" && e.Added > 1
+        );
+        var layers = db.Entries.Any(e => db.Nodes.Any(n => n.Id == e.NodeId && scenes.Contains(n.SceneId ?? 0)) && e.Operation == "layer");
+        var handed = db.HandOffs.Any(h => scenes.Contains(h.SceneId));
+        return (overlaps ? 1 << 5 : 0) | (layers ? 1 << 6 : 0) | (handed ? 1 << 7 : 0);
+    }
+
+    private OpenTake Opened(int id, LedgerLook look)
+    {
+        using var db = factory.CreateDbContext();
+        var take = db.Takes.AsNoTracking()
+            .Include(t => t.Day)
+            .Include(t => t.Parts)
+                .ThenInclude(p => p.Subject)
+            .Include(t => t.SetPieces)
+            .AsSplitQuery()
+            .FirstOrDefault(t => t.Id == id)
+            ?? throw new RefusedException("there is no such take");
+        var ids = look.Rows.SelectMany(n => new[] { n.SubjectId, n.TargetId }).ToHashSet();
+        var subjects = db.Subjects.AsNoTracking().Where(s => ids.Contains(s.Id)).ToDictionary(s => s.Id);
+        return new OpenTake(take, look, subjects);
     }
 }

@@ -1,7 +1,3 @@
-using Eidolon.StandIns.Devices;
-using Eidolon.StandIns.Inertial;
-using Eidolon.StandIns.Video;
-
 namespace Eidolon.Studio.Live.Devices;
 
 /// <summary>All devices of the stage, listening as long as the studio runs.</summary>
@@ -9,17 +5,17 @@ public sealed class DeviceRack : BackgroundService
 {
     private readonly List<UdpDeviceSource> _devices;
 
-    public DeviceRack(ILogger<DeviceRack> log)
+    public DeviceRack(StageSettings stage, ILogger<DeviceRack> log)
     {
         _devices =
         [
             new(
                 "ring",
                 "Camera ring",
-                "12 cameras",
+                $"{stage.Ring.Cameras} cameras",
                 DeviceKind.Ring,
-                RingPayload.Cameras,
-                120,
+                RingDescription.MostCameras,
+                stage.Rate,
                 7401,
                 p => p.Length % 4 == 0 && p.Length / 4 <= RingPayload.MostCentroids,
                 log
@@ -40,23 +36,23 @@ public sealed class DeviceRack : BackgroundService
                 .Select(i => new UdpDeviceSource(
                     $"witness-{i + 1}",
                     $"Witness camera {i + 1}",
-                    WitnessSimulator.Cameras[i].Name,
+                    $"film tracker {i + 1}",
                     DeviceKind.Witness,
                     1,
-                    WitnessSimulator.Rate,
+                    WitnessPoints.Rate,
                     7431 + i,
-                    p => Floats(p, WitnessSimulator.Values),
+                    p => Floats(p, WitnessPoints.Values),
                     log
                 )),
             new(
                 "face",
                 "Face",
-                $"{FaceStandIn.Names.Count} weights",
+                $"{FaceWeights.Names.Count} weights",
                 DeviceKind.Face,
                 1,
-                60,
+                FaceWeights.Rate,
                 7440,
-                p => Floats(p, FaceStandIn.Names.Count),
+                p => Floats(p, FaceWeights.Names.Count),
                 log
             ),
         ];

@@ -36,7 +36,7 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
 
     public IReadOnlyList<ShootDay> Days { get; private set; } = [];
 
-    public IReadOnlyList<string> Performers { get; private set; } = [];
+    public IReadOnlyList<Subject> Performers { get; private set; } = [];
 
     /// <summary>What the numbers of the file may be, and the factor that makes it so.</summary>
     public IEnumerable<(string Word, double Scale)> Units
@@ -128,13 +128,22 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
         }
     }
 
-    public async Task<IActionResult> OnPostTakeAsync(string id, int day, string performer, bool all, CancellationToken cancel)
+    public async Task<IActionResult> OnPostTakeAsync(string id, int day, int[] performers, bool all, CancellationToken cancel)
     {
         var names = new List<string>();
         foreach (var item in all ? desk.Items : desk.Items.Where(i => i.Id == id))
         {
-            names.Add((await import.Add(item.File.Corrected(item.Settings), day, performer, cancel)).Name);
-            desk.Drop(item.Id);
+            try
+            {
+                names.Add((await import.Add(item.File.Corrected(item.Settings), day, performers, cancel)).Name);
+                desk.Drop(item.Id);
+            }
+            catch (Core.RefusedException e)
+            {
+                SetError = e.Message;
+                await Load(cancel);
+                return Page();
+            }
         }
 
         Taken =
@@ -154,7 +163,7 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
     {
         Chosen = Waiting is null ? Items.FirstOrDefault() : desk.Find(Waiting);
         Days = await db.Days.AsNoTracking().OrderByDescending(d => d.Date).ToListAsync(cancel);
-        Performers = await db.Performers.AsNoTracking().Select(p => p.Name).ToListAsync(cancel);
+        Performers = await db.Subjects.AsNoTracking().Where(s => s.Kind == SubjectKind.Performer).OrderBy(s => s.Name).ToListAsync(cancel);
         Height = Chosen?.File.Corrected(Chosen.Settings).Height() ?? 0;
     }
 }

@@ -1,26 +1,34 @@
 using System.Globalization;
 using System.Text;
-using Eidolon.Core.Characters;
-using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core;
 using Eidolon.Core.Formats.Json;
-using Eidolon.Core.Skeletons;
 using Eidolon.Storage;
+using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Jobs;
+using Eidolon.Studio.Pages.Takes;
+using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Preparation;
 
-/// <summary>Performers: measured ones, and bodies from height and build.</summary>
-public sealed class PerformersModel(EidolonDb db) : PageModel
+/// <summary>Performers: bodies from height and build, measured from takes; every measurement is a version.</summary>
+public sealed class PerformersModel(EidolonDb db, BoardService board, SubjectLibrary library, JobQueue jobs, JobCancels cancels) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Performer { get; set; }
 
-    public IReadOnlyList<PerformerRow> Rows { get; private set; } = [];
+    public IReadOnlyList<BoardService.Shelf> Rows { get; private set; } = [];
 
-    public PerformerRow? Chosen { get; private set; }
+    public BoardService.Shelf? Chosen { get; private set; }
+
+    /// <summary>Versions before the current one, the latest first.</summary>
+    public IReadOnlyList<SubjectVersion> Older { get; private set; } = [];
+
+    /// <summary>Takes of the performer that it can be measured from.</summary>
+    public IReadOnlyList<Take> References { get; private set; } = [];
 
     /// <summary>Bone, left and right length in metres.</summary>
     public IReadOnlyList<(string Bone, double? Left, double? Right)> Bones { get; private set; } = [];
@@ -31,45 +39,87 @@ public sealed class PerformersModel(EidolonDb db) : PageModel
 
     public async Task<IActionResult> OnPostAddAsync(string? name, string? height, string? arms, CancellationToken cancel)
     {
-        name = (name ?? string.Empty).Trim();
         var tall = float.TryParse(height, NumberStyles.Float, CultureInfo.InvariantCulture, out var h) ? h : float.NaN;
         var reach = float.TryParse(arms, NumberStyles.Float, CultureInfo.InvariantCulture, out var a) && a is > 0.8f and < 1.2f ? a : 1;
-        Error =
-            name.Length is 0 or > 40 || name.Contains(',', StringComparison.Ordinal) || name.Contains(':', StringComparison.Ordinal)
-                ? "A name of 1 to 40 letters is wanted, without : and ,"
-            : !(tall is >= 0.9f and <= 2.4f) ? "The height must be 0.9 to 2.4 m."
-            : await db.Performers.AnyAsync(p => p.Name == name, cancel) ? $"There is a performer '{name}' already."
-            : string.Empty;
-        if (Error.Length > 0)
+        try
         {
+            if (!(tall is >= 0.9f and <= 2.4f))
+            {
+                throw new RefusedException("The height must be 0.9 to 2.4 m.");
+            }
+
+            var production = await board.Production(cancel) ?? throw new RefusedException("Make a production on the Board first.");
+            var subject = await library.Add(production.Id, SubjectKind.Performer, name, cancel);
+            await library.Guess(subject.Id, tall, reach, cancel);
+            return RedirectToPage(new { performer = subject.Id });
+        }
+        catch (RefusedException e)
+        {
+            Error = e.Message;
             await Load(cancel);
             return Page();
         }
+    }
 
-        var body = Anthropometry.Body(tall, reach);
-        var row = new PerformerRow
-        {
-            ProductionId = await db.Productions.Select(p => p.Id).FirstAsync(cancel),
-            Name = name,
-            Stature = tall,
-            Figure = GltfSkinWriter.Write(body, BodyParts.Figure(body), name),
-        };
-        db.Performers.Add(row);
-        await db.SaveChangesAsync(cancel);
-        return RedirectToPage(new { performer = row.Id });
+    /// <summary>Measures a performer from a take, as a job.</summary>
+    public async Task<IActionResult> OnPostMeasureAsync(int performer, int take, CancellationToken cancel)
+    {
+        var name = await db.Subjects.Where(s => s.Id == performer).Select(s => s.Name).FirstOrDefaultAsync(cancel);
+        return name is null || !await db.Parts.AnyAsync(p => p.TakeId == take && p.SubjectId == performer, cancel)
+            ? NotFound()
+            : Partial("_Job", JobView.Of(await jobs.Measure(take, performer, $"Measure {name}", cancel), cancels));
+    }
+
+    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, db, cancels, job, cancel);
+
+    public IActionResult OnPostStop(int job)
+    {
+        cancels.Stop(job);
+        return new NoContentResult();
     }
 
     private async Task Load(CancellationToken cancel)
     {
-        Rows = await db.Performers.AsNoTracking().OrderBy(p => p.Name).ToListAsync(cancel);
-        Chosen = Performer is { } id ? Rows.FirstOrDefault(r => r.Id == id) : Rows.FirstOrDefault();
-        if (Chosen is not { Body.Length: > 0 } c)
+        if (await board.Production(cancel) is not { } production)
         {
             return;
         }
 
-        var lengths = PerformerJson.Read(Encoding.UTF8.GetBytes(c.Body), c.Name).BoneLengths;
-        Bones =
+        Rows = await board.Library(production.Id, SubjectKind.Performer, cancel);
+        Chosen = Performer is { } id ? Rows.FirstOrDefault(r => r.Subject.Id == id) : Rows.FirstOrDefault();
+        if (Chosen is not { } chosen)
+        {
+            return;
+        }
+
+        Older = await db
+            .SubjectVersions.AsNoTracking()
+            .Where(v => v.SubjectId == chosen.Subject.Id && v.Number != chosen.Subject.Version)
+            .OrderByDescending(v => v.Number)
+            .Select(v => new SubjectVersion
+            {
+                Number = v.Number,
+                Content = v.Content,
+                Why = v.Why,
+                CreatedUtc = v.CreatedUtc,
+            })
+            .ToListAsync(cancel);
+        References = await db
+            .Takes.AsNoTracking()
+            .Where(t => t.State == TakeState.Kept && t.Parts.Any(p => p.SubjectId == chosen.Subject.Id))
+            .OrderByDescending(t => t.SetUp.Contains("rom"))
+            .ThenBy(t => t.Name)
+            .ToListAsync(cancel);
+        if (SubjectLibrary.Current(db, chosen.Subject.Id).Version is { Measured: true } version)
+        {
+            Bones = Lengths(version, chosen.Subject.Name);
+        }
+    }
+
+    private static IReadOnlyList<(string, double?, double?)> Lengths(SubjectVersion version, string name)
+    {
+        var lengths = PerformerJson.Read(Encoding.UTF8.GetBytes(version.Body), name).BoneLengths;
+        return
         [
             .. lengths
                 .Keys.Select(k => k[^1] is 'L' or 'R' ? k[..^1] : k)

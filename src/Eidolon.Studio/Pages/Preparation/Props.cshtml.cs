@@ -1,11 +1,14 @@
 using System.Globalization;
 using System.Numerics;
+using Eidolon.Core;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Markers;
 using Eidolon.Storage;
+using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Live;
+using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -13,14 +16,14 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Props: made of markers picked on the live Stage, with a pivot of their own.</summary>
-public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
+public sealed class PropsModel(EidolonDb db, BoardService board, SubjectLibrary library, FollowUps followUps, LiveStage stage) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Prop { get; set; }
 
-    public IReadOnlyList<(PropRow Row, RigidBody Body)> Rows { get; private set; } = [];
+    public IReadOnlyList<(Subject Subject, SubjectVersion Version, RigidBody Body)> Rows { get; private set; } = [];
 
-    public (PropRow Row, RigidBody Body)? Chosen { get; private set; }
+    public (Subject Subject, SubjectVersion Version, RigidBody Body)? Chosen { get; private set; }
 
     public string FreeName { get; private set; } = "Prop 1";
 
@@ -31,46 +34,29 @@ public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
     /// <summary>Makes a prop of live markers by their slots.</summary>
     public async Task<IActionResult> OnPostMakeAsync([FromBody] NewProp made, CancellationToken cancel)
     {
-        var name = made.Name.Trim();
-        if (name.Length is 0 or > 40 || name.Contains(':', StringComparison.Ordinal) || name.Contains(',', StringComparison.Ordinal))
-        {
-            return new JsonResult(new { error = "A name of 1 to 40 letters is wanted, without : and ," });
-        }
-
-        if (await db.Props.AnyAsync(p => p.Name == name, cancel))
-        {
-            return new JsonResult(new { error = $"there is a prop '{name}' already" });
-        }
-
         try
         {
+            var production = await board.Production(cancel) ?? throw new RefusedException("Make a production on the Board first.");
             var body = RigidBody.FromWorld(
-                name,
+                (made.Name ?? string.Empty).Trim(),
                 [
-                    .. made.Places.Select(p =>
-                        p.Length == 3 ? new Vector3(p[0], p[1], p[2]) : throw new ArgumentException("a marker has no place")
+                    .. (made.Places ?? []).Select(p =>
+                        p is { Length: 3 } ? new Vector3(p[0], p[1], p[2]) : throw new RefusedException("a marker has no place")
                     ),
                 ]
             );
-            var row = new PropRow
-            {
-                ProductionId = await db.Productions.Select(p => p.Id).FirstAsync(cancel),
-                Name = name,
-                Markers = RigidBodyJson.Write(body),
-                Tie = string.Empty,
-            };
-            db.Props.Add(row);
-            await db.SaveChangesAsync(cancel);
+            var subject = await library.Add(production.Id, SubjectKind.Prop, made.Name, cancel);
+            await library.Shape(subject.Id, body, string.Empty, "picked on the Stage", cancel);
             stage.Track(stage.Performers, stage.Part);
-            return new JsonResult(new { id = row.Id });
+            return new JsonResult(new { id = subject.Id });
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             return new JsonResult(new { error = e.Message });
         }
     }
 
-    /// <summary>Moves and turns the pivot within the prop's own frame; millimetres and degrees.</summary>
+    /// <summary>Moves and turns the pivot within the prop's own frame; millimetres and degrees. The prop has a new version.</summary>
     public async Task<IActionResult> OnPostPivotAsync(
         int id,
         string x,
@@ -83,13 +69,13 @@ public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
         CancellationToken cancel
     )
     {
-        var row = await db.Props.FirstOrDefaultAsync(p => p.Id == id, cancel);
-        if (row is null)
+        Prop = id;
+        await Load(cancel);
+        if (Chosen is not { } chosen)
         {
             return NotFound();
         }
 
-        Prop = id;
         var v = new[] { x, y, z, rx, ry, rz }
             .Select(t =>
                 float.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && MathF.Abs(n) < 10_000 ? n : float.NaN
@@ -97,7 +83,6 @@ public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
             .ToArray();
         if (v.Any(float.IsNaN))
         {
-            await Load(cancel);
             Error = "The pivot wants numbers: millimetres, then degrees.";
             return Page();
         }
@@ -106,32 +91,37 @@ public sealed class PropsModel(EidolonDb db, LiveStage stage) : PageModel
             Rotations.AboutAxis(1, v[4] * MathF.PI / 180)
             * Rotations.AboutAxis(0, v[3] * MathF.PI / 180)
             * Rotations.AboutAxis(2, v[5] * MathF.PI / 180);
-        row.Markers = RigidBodyJson.Write(RigidBodyJson.Read(row.Markers, row.Name).WithPivot(new Vector3(v[0], v[1], v[2]) / 1000, turn));
-        row.Tie = tie is "model" or "camera" ? tie : string.Empty;
-        await db.SaveChangesAsync(cancel);
+        var moved = chosen.Body.WithPivot(new Vector3(v[0], v[1], v[2]) / 1000, turn);
+        await library.Shape(id, moved, tie is "model" or "camera" ? tie : string.Empty, "pivot moved", cancel);
+        followUps.LibraryChanged(id);
         stage.Track(stage.Performers, stage.Part);
         return RedirectToPage(new { prop = id });
     }
 
+    /// <summary>Throws a prop away that no take has.</summary>
     public async Task<IActionResult> OnPostDeleteAsync(int id, CancellationToken cancel)
     {
-        await db.Props.Where(p => p.Id == id).ExecuteDeleteAsync(cancel);
+        if (await db.Parts.AnyAsync(p => p.SubjectId == id, cancel))
+        {
+            Prop = id;
+            await Load(cancel);
+            Error = "A take has this prop on its slate: it stays.";
+            return Page();
+        }
+
+        await db.Subjects.Where(s => s.Id == id && s.Kind == SubjectKind.Prop).ExecuteDeleteAsync(cancel);
         stage.Track(stage.Performers, stage.Part);
         return RedirectToPage();
     }
 
     private async Task Load(CancellationToken cancel)
     {
-        Rows =
-        [
-            .. (await db.Props.AsNoTracking().OrderBy(p => p.Name).ToListAsync(cancel)).Select(r =>
-                (r, RigidBodyJson.Read(r.Markers, r.Name))
-            ),
-        ];
-        Chosen = Rows.Where(r => r.Row.Id == Prop).Select(r => ((PropRow, RigidBody)?)r).FirstOrDefault();
-        FreeName = Enumerable.Range(1, 1000).Select(i => $"Prop {i}").First(n => Rows.All(r => r.Row.Name != n));
+        Rows = [.. library.Props().Select(p => (p.Subject, SubjectLibrary.Current(db, p.Subject.Id).Version!, p.Body))];
+        Chosen = Rows.Where(r => r.Subject.Id == Prop).Select(r => ((Subject, SubjectVersion, RigidBody)?)r).FirstOrDefault();
+        var names = await db.Subjects.Where(s => s.Kind == SubjectKind.Prop).Select(s => s.Name).ToListAsync(cancel);
+        FreeName = Enumerable.Range(1, 1000).Select(i => $"Prop {i}").First(n => !names.Contains(n));
     }
 
     /// <summary>Places of the markers picked, metres.</summary>
-    public sealed record NewProp(string Name, float[][] Places);
+    public sealed record NewProp(string? Name, float[][]? Places);
 }

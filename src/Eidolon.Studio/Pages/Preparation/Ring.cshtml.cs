@@ -1,6 +1,5 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core.Optical;
-using Eidolon.StandIns.Optical;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Live;
@@ -10,7 +9,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Calibration of the camera ring with live coverage.</summary>
-public sealed class RingModel(EidolonDb db, LiveStage stage) : PageModel
+public sealed class RingModel(EidolonDb db, LiveStage stage, StageSettings settings) : PageModel
 {
     public CalibrationRow? Row { get; private set; }
 
@@ -18,7 +17,7 @@ public sealed class RingModel(EidolonDb db, LiveStage stage) : PageModel
 
     public IReadOnlyList<(string Name, double Residual)> Cameras { get; private set; } = [];
 
-    public IEnumerable<string> Names => HarbourRing.Nominal.Select(c => c.Name);
+    public IEnumerable<string> Names => settings.Ring.Nominal.Select(c => c.Name);
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
@@ -27,7 +26,7 @@ public sealed class RingModel(EidolonDb db, LiveStage stage) : PageModel
         Cameras = [.. Names.Select((n, i) => (n, report is not null && i < report.Count ? (double?)report[i]?["residualPixels"] ?? 0 : 0))];
         if (stage.Ring is { } ring)
         {
-            var cells = FloorCoverage.Of(ring, CaptureVolume.Size.X, CaptureVolume.Size.Z);
+            var cells = FloorCoverage.Of(ring, settings.Ring.VolumeX, settings.Ring.VolumeZ);
             Covered = cells.Count(c => c.Cameras >= 3) / (double)cells.Count;
         }
     }

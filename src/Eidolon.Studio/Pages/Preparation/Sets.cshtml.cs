@@ -5,6 +5,7 @@ using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -12,7 +13,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Marker sets: make, edit, mirror, bring in and hand out as JSON.</summary>
-public sealed class SetsModel(EidolonDb db) : PageModel
+public sealed class SetsModel(EidolonDb db, FollowUps followUps) : PageModel
 {
     public IReadOnlyList<MarkerSetRow> Rows { get; private set; } = [];
 
@@ -82,6 +83,7 @@ public sealed class SetsModel(EidolonDb db) : PageModel
         {
             row.Json = MarkerSetJson.Write(edit(Parse(row)));
             await db.SaveChangesAsync(cancel);
+            followUps.MarkerSetChanged(id);
             return RedirectToPage(new { set = id });
         }
         catch (ArgumentException e)
@@ -101,14 +103,27 @@ public sealed class SetsModel(EidolonDb db) : PageModel
             );
         }
 
+        if (await db.Productions.OrderBy(p => p.Id).FirstOrDefaultAsync(cancel) is not { } production)
+        {
+            return await Say(null, "Make a production on the Board first.", cancel);
+        }
+
         var row = new MarkerSetRow
         {
-            ProductionId = await db.Productions.Select(p => p.Id).FirstAsync(cancel),
+            ProductionId = production.Id,
             Name = set.Name,
             Json = MarkerSetJson.Write(set),
         };
         db.MarkerSets.Add(row);
         await db.SaveChangesAsync(cancel);
+        if (production.MarkerSetId is null)
+        {
+            // The first set is what is worn when a slate names none.
+            production.MarkerSetId = row.Id;
+            await db.SaveChangesAsync(cancel);
+            followUps.MarkerSetChanged(row.Id);
+        }
+
         return RedirectToPage(new { set = row.Id });
     }
 

@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using Eidolon.Core.Quality;
 using Eidolon.Studio.Services;
 
 namespace Eidolon.Studio.Pages.Takes;
@@ -7,7 +8,7 @@ namespace Eidolon.Studio.Pages.Takes;
 public sealed record QualityRow(string Name, string Unit, string Before, string Now, bool Better, bool Worse)
 {
     /// <summary>All measures that are known of either state.</summary>
-    public static IReadOnlyList<QualityRow> Of(StateNote? before, StateNote? now, JsonObject? smoothed)
+    public static IReadOnlyList<QualityRow> Of(MarkerQuality? before, StateNote? now, JsonObject? smoothed)
     {
         if (now is null)
         {
@@ -16,12 +17,12 @@ public sealed record QualityRow(string Name, string Unit, string Before, string 
 
         var rows = new List<QualityRow>
         {
-            Row("Open gaps", "", before?.Quality?.OpenGaps, now.Quality?.OpenGaps, "0"),
-            Row("Longest gap", "s", before?.Quality?.LongestGap, now.Quality?.LongestGap, "0.00"),
-            Row("Hidden", "%", before?.Quality?.HiddenShare * 100, now.Quality?.HiddenShare * 100, "0.00"),
-            Row("Spikes", "", before?.Quality?.Spikes, now.Quality?.Spikes, "0"),
-            Row("Swaps", "", before?.Quality?.Swaps, now.Quality?.Swaps, "0"),
-            Row("Jitter", "m/s²", before?.Quality?.Jitter, now.Quality?.Jitter, "0.00"),
+            Row("Open gaps", "", before?.OpenGaps, now.Quality?.OpenGaps, "0"),
+            Row("Longest gap", "s", before?.LongestGap, now.Quality?.LongestGap, "0.00"),
+            Row("Hidden", "%", before?.HiddenShare * 100, now.Quality?.HiddenShare * 100, "0.00"),
+            Row("Spikes", "", before?.Spikes, now.Quality?.Spikes, "0"),
+            Row("Swaps", "", before?.Swaps, now.Quality?.Swaps, "0"),
+            Row("Jitter", "m/s²", before?.Jitter, now.Quality?.Jitter, "0.00"),
         };
         if (smoothed?["energyKept"] is { } kept)
         {
@@ -30,9 +31,9 @@ public sealed record QualityRow(string Name, string Unit, string Before, string 
 
         if (now.Motion is { } motion)
         {
-            rows.Add(Row("Foot slide", "mm", before?.Motion?.WorstSlide?.Millimetres, motion.WorstSlide?.Millimetres, "0.0"));
-            rows.Add(Row("Below floor", "mm", before?.Motion?.Penetration, motion.Penetration, "0.0"));
-            rows.Add(Row("Float", "mm", before?.Motion?.Float, motion.Float, "0.0"));
+            rows.Add(Row("Foot slide", "mm", null, motion.WorstSlide?.Millimetres, "0.0"));
+            rows.Add(Row("Below floor", "mm", null, motion.Penetration, "0.0"));
+            rows.Add(Row("Float", "mm", null, motion.Float, "0.0"));
         }
 
         return [.. rows.Where(r => r.Now != "–" || r.Before.Length > 0)];

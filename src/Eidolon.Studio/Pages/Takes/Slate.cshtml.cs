@@ -1,6 +1,7 @@
 using System.Globalization;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -8,7 +9,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Takes;
 
 /// <summary>A take's slate after the recording: rating, note, marker set, and the clocks of its devices.</summary>
-public sealed class SlateModel(EidolonDb db) : PageModel
+public sealed class SlateModel(EidolonDb db, TakeService takes) : PageModel
 {
     /// <summary>A device's clock is never wrong by more than this once it was measured, milliseconds.</summary>
     public const double MostCorrection = 2000;
@@ -20,7 +21,10 @@ public sealed class SlateModel(EidolonDb db) : PageModel
 
     public IReadOnlyList<TakeDevice> Devices { get; private set; } = [];
 
-    public IReadOnlyList<string> Sets { get; private set; } = [];
+    public IReadOnlyList<MarkerSetRow> Sets { get; private set; } = [];
+
+    /// <summary>Performers and props that can be on it.</summary>
+    public IReadOnlyList<Subject> Subjects { get; private set; } = [];
 
     public string Error { get; private set; } = string.Empty;
 
@@ -29,7 +33,8 @@ public sealed class SlateModel(EidolonDb db) : PageModel
     public async Task<IActionResult> OnPostAsync(
         int rating,
         string? note,
-        string? markerSet,
+        int? markerSet,
+        int[] parts,
         [FromForm] Dictionary<string, string> correction,
         CancellationToken cancel
     )
@@ -53,27 +58,67 @@ public sealed class SlateModel(EidolonDb db) : PageModel
             devices.Add(d with { CorrectionMilliseconds = ms });
         }
 
-        var set = markerSet ?? string.Empty;
-        if (rating is < 0 or > 5 || (set.Length > 0 && !Sets.Contains(set)))
+        if (rating is < 0 or > 5 || (markerSet is { } set && Sets.All(s => s.Id != set)) || parts.Any(p => Subjects.All(s => s.Id != p)))
         {
-            Error = rating is < 0 or > 5 ? "The rating is 1 to 5, or none." : $"There is no marker set '{set}'.";
+            Error = rating is < 0 or > 5 ? "The rating is 1 to 5, or none." : "The marker set or somebody on the slate is gone.";
             return Page();
         }
 
-        (Take.Rating, Take.Note, Take.MarkerSet, Take.Devices) = (rating, (note ?? string.Empty).Trim(), set, TakeDevice.Write(devices));
+        (Take.Rating, Take.Note, Take.MarkerSetId, Take.Devices) = (
+            rating,
+            (note ?? string.Empty).Trim(),
+            markerSet,
+            TakeDevice.Write(devices)
+        );
+        await Join(parts, cancel);
         await db.SaveChangesAsync(cancel);
+        takes.Refresh(Id);
         return RedirectToPage(new { Id });
+    }
+
+    /// <summary>Who joins the slate has a part and a node from now on; nobody with work in the Ledger is taken off.</summary>
+    private async Task Join(int[] parts, CancellationToken cancel)
+    {
+        foreach (var id in parts.Where(id => Take.Parts.All(p => p.SubjectId != id)))
+        {
+            var subject = Subjects.First(s => s.Id == id);
+            var alone = !Take.Performers.Any();
+            Take.Parts.Add(
+                new TakePart
+                {
+                    SubjectId = id,
+                    Position = Take.Parts.Count,
+                    Prefix = subject.Kind == SubjectKind.Performer && !alone ? subject.Name : string.Empty,
+                }
+            );
+        }
+
+        await db.SaveChangesAsync(cancel);
+        await TakeNodes.Ensure(db, Take, cancel);
     }
 
     private async Task<bool> Load(CancellationToken cancel)
     {
-        if (await db.Takes.Include(t => t.Day).FirstOrDefaultAsync(t => t.Id == Id, cancel) is not { } take)
+        if (
+            await db
+                .Takes.Include(t => t.Day)
+                .Include(t => t.Parts)
+                    .ThenInclude(p => p.Subject)
+                .FirstOrDefaultAsync(t => t.Id == Id, cancel)
+            is not { } take
+        )
         {
             return false;
         }
 
         (Take, Devices) = (take, TakeDevice.Of(take));
-        Sets = await db.MarkerSets.AsNoTracking().OrderBy(s => s.Name).Select(s => s.Name).ToListAsync(cancel);
+        Sets = await db.MarkerSets.AsNoTracking().Where(s => s.ProductionId == take.ProductionId).OrderBy(s => s.Name).ToListAsync(cancel);
+        Subjects = await db
+            .Subjects.AsNoTracking()
+            .Where(s => s.ProductionId == take.ProductionId && s.Kind != SubjectKind.Character)
+            .OrderBy(s => s.Kind)
+            .ThenBy(s => s.Name)
+            .ToListAsync(cancel);
         return true;
     }
 }

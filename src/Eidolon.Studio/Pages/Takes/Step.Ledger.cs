@@ -1,7 +1,10 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Eidolon.Core;
 using Eidolon.Core.Operations;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Jobs;
+using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 
@@ -11,37 +14,75 @@ namespace Eidolon.Studio.Pages.Takes;
 public sealed partial class StepModel
 {
     /// <summary>Named versions of the Ledger, the latest first.</summary>
-    public IReadOnlyList<LedgerVersion> Versions { get; private set; } = [];
+    public IReadOnlyList<LedgerVersion> LedgerVersions { get; private set; } = [];
 
     public IReadOnlyList<IgnoredFinding> Ignored { get; private set; } = [];
 
+    private LedgerOwner Owner => LedgerOwner.Take(Id);
+
+    /// <summary>Adds an entry: at once where it is quick, else as a job that the fragment follows.</summary>
+    /// <param name="node">Whose; every node of the operation's kind when it is not given.</param>
+    public async Task<IActionResult> OnPostRunAsync(string operation, string? parameters, int? node, CancellationToken cancel)
+    {
+        if (!OperationRegistry.TryFind(operation, out var known) || await NameAsync(cancel) is not { } name)
+        {
+            return NotFound();
+        }
+
+        return await JobFragment.Answer(this, cancels, known.Title, async () =>
+        {
+            var json = string.IsNullOrWhiteSpace(parameters)
+                ? FormParameters.Read(Request.Form)
+                : JsonNode.Parse(parameters) as JsonObject ?? [];
+            return await ledger.Add(Owner, name, operation, json, node, Seen, cancel);
+        });
+    }
+
+    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, db, cancels, job, cancel);
+
+    public IActionResult OnPostStop(int job)
+    {
+        cancels.Stop(job);
+        return new NoContentResult();
+    }
+
     /// <summary>Names a dot at once: small edits do not wait in a queue.</summary>
     public Task<IActionResult> OnPostNameAsync(string dot, string? name, CancellationToken cancel) =>
-        Quick(LabelOperations.SetLabel.Entry(new JsonObject { ["dot"] = dot, ["name"] = name ?? string.Empty }), cancel);
+        Quick(new AddEntries("set-label", new JsonObject { ["dot"] = dot, ["name"] = name ?? string.Empty }), cancel);
 
-    public async Task<IActionResult> OnPostTakeBackAsync(CancellationToken cancel)
-    {
-        var row = await takes.TakeBack(Id, cancel);
-        return Changed(row is null ? "There is nothing to take back" : $"{OperationRegistry.Find(row.Operation).Title} taken back");
-    }
+    public Task<IActionResult> OnPostTakeBackAsync(CancellationToken cancel) => Quick(new TakeBackEntry(), cancel);
 
-    public async Task<IActionResult> OnPostSwitchAsync(int row, bool on, CancellationToken cancel)
-    {
-        await takes.Switch(Id, row, on, cancel);
-        return Changed(on ? "On again" : "Off");
-    }
+    public Task<IActionResult> OnPostAgainAsync(CancellationToken cancel) => Quick(new BringAgain(), cancel);
+
+    public Task<IActionResult> OnPostSwitchAsync(int row, bool on, CancellationToken cancel) => Quick(new SwitchEntry(row, on), cancel);
+
+    public Task<IActionResult> OnPostMoveAsync(int row, int to, CancellationToken cancel) => Quick(new MoveEntry(row, to), cancel);
+
+    public Task<IActionResult> OnPostRemoveAsync(int row, CancellationToken cancel) => Quick(new RemoveEntry(row), cancel);
+
+    public Task<IActionResult> OnPostOriginalAsync(CancellationToken cancel) => Quick(new BackToOriginal(), cancel);
 
     public Task<IActionResult> OnPostEditAsync(int row, string parameters, CancellationToken cancel) =>
-        AsJob(() => ledger.Edit(Id, row, JsonNode.Parse(parameters) as JsonObject ?? [], cancel));
+        AsJob(name => ledger.Edit(Owner, name, row, JsonNode.Parse(parameters) as JsonObject ?? [], Seen, cancel), cancel);
 
-    public Task<IActionResult> OnPostMoveAsync(int row, int to, CancellationToken cancel) => AsJob(() => ledger.Move(Id, row, to, cancel));
+    /// <summary>An entry of an older version is asked of the present one.</summary>
+    public Task<IActionResult> OnPostVersionUpAsync(int row, CancellationToken cancel) =>
+        AsJob(name => ledger.BringUpVersion(Owner, name, row, cancel), cancel);
 
-    public Task<IActionResult> OnPostRemoveAsync(int row, CancellationToken cancel) => AsJob(() => ledger.Remove(Id, row, cancel));
+    /// <summary>Whatever is out of date is run.</summary>
+    public Task<IActionResult> OnPostBringUpAsync(CancellationToken cancel) => AsJob(name => jobs.BringUp(Owner, name, cancel), cancel);
 
-    public Task<IActionResult> OnPostRestoreAsync(int version, CancellationToken cancel) =>
-        AsJob(() => ledger.Restore(Id, version, cancel));
-
-    public Task<IActionResult> OnPostOriginalAsync(CancellationToken cancel) => AsJob(() => ledger.Original(Id, cancel));
+    public async Task<IActionResult> OnPostRestoreAsync(int version, CancellationToken cancel)
+    {
+        try
+        {
+            return Changed((await ledger.Restore(Id, version, cancel)).Summary);
+        }
+        catch (RefusedException e)
+        {
+            return BadRequest(Sentence(e.Message));
+        }
+    }
 
     public async Task<IActionResult> OnPostVersionAsync(string? name, CancellationToken cancel)
     {
@@ -50,7 +91,7 @@ public sealed partial class StepModel
             await ledger.Name(Id, name, cancel);
             return Changed($"Kept as {name}");
         }
-        catch (ArgumentException e)
+        catch (RefusedException e)
         {
             return BadRequest(Sentence(e.Message));
         }
@@ -70,7 +111,7 @@ public sealed partial class StepModel
             return BadRequest("Say why it may stay: the next person will wonder.");
         }
 
-        takes.Db.Ignored.Add(
+        db.Ignored.Add(
             new IgnoredFinding
             {
                 TakeId = Id,
@@ -82,15 +123,15 @@ public sealed partial class StepModel
                 CreatedUtc = DateTime.UtcNow,
             }
         );
-        await takes.Db.SaveChangesAsync(cancel);
-        await takes.Recount(Id, cancel);
+        await db.SaveChangesAsync(cancel);
+        takes.Refresh(Id);
         return Changed("Ignored");
     }
 
     public async Task<IActionResult> OnPostRegardAsync(int finding, CancellationToken cancel)
     {
-        await takes.Db.Ignored.Where(i => i.Id == finding && i.TakeId == Id).ExecuteDeleteAsync(cancel);
-        await takes.Recount(Id, cancel);
+        await db.Ignored.Where(i => i.Id == finding && i.TakeId == Id).ExecuteDeleteAsync(cancel);
+        takes.Refresh(Id);
         return Changed("Back in the list");
     }
 
@@ -102,7 +143,7 @@ public sealed partial class StepModel
             await recipes.Save(Id, name, rows, cancel);
             return RedirectToPage("/Recipes");
         }
-        catch (ArgumentException e)
+        catch (RefusedException e)
         {
             TempData["error"] = Sentence(e.Message);
             return RedirectToPage(new { id = Id, step = Step });
@@ -123,49 +164,33 @@ public sealed partial class StepModel
         return await OnGetAsync(cancel) is Microsoft.AspNetCore.Mvc.RazorPages.PageResult ? Partial("_Findings", this) : NotFound();
     }
 
-    private async Task<IActionResult> Quick(Entry entry, CancellationToken cancel)
+    private async Task<IActionResult> Quick(LedgerChange change, CancellationToken cancel)
     {
         try
         {
-            return Changed((await takes.Keep(Id, entry, null, cancel)).Summary);
+            return Changed((await ledger.AtOnce(Owner, change, Seen, cancel)).Summary);
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (LedgerRunner.IsReason(e))
         {
             return BadRequest(Sentence(e.Message));
         }
     }
 
-    private async Task<IActionResult> AsJob(Func<Task<JobRow>> start)
+    private async Task<IActionResult> AsJob(Func<string, Task<JobRow>> start, CancellationToken cancel)
     {
-        try
-        {
-            return Partial("_Job", JobView.Of(await start(), cancels));
-        }
-        catch (Exception e) when (e is ArgumentException or JsonException)
-        {
-            return Partial(
-                "_Job",
-                new JobView(
-                    new JobRow
-                    {
-                        Title = "Ledger",
-                        Kind = Services.LedgerService.JobKind,
-                        Parameters = "{}",
-                        State = JobState.Failed,
-                        Message = Sentence(e.Message),
-                    },
-                    0
-                )
-            );
-        }
+        var name = await NameAsync(cancel) ?? string.Empty;
+        return await JobFragment.Answer(this, cancels, "Ledger", async () => new LedgerService.Answer(null, await start(name)));
     }
+
+    private Task<string?> NameAsync(CancellationToken cancel) =>
+        db.Takes.Where(t => t.Id == Id).Select(t => t.Name).FirstOrDefaultAsync(cancel);
 
     /// <summary>A script gets what was done as JSON and asks for the parts; a plain form gets the page again.</summary>
     private IActionResult Changed(string said) =>
         Request.Headers.ContainsKey("X-Antiforgery")
-            ? new JsonResult(new { summary = said })
+            ? new JsonResult(new { summary = Sentence(said).TrimEnd('.') })
             : RedirectToPage(new { id = Id, step = Step });
 
-    private static string Sentence(string text) =>
+    internal static string Sentence(string text) =>
         text.Length == 0 ? text : char.ToUpperInvariant(text[0]) + text[1..] + (text[^1] is '.' or '!' or '?' ? string.Empty : ".");
 }

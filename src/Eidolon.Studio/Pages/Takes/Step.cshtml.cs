@@ -1,5 +1,5 @@
-using System.Text.Json;
 using System.Text.Json.Nodes;
+using Eidolon.Core;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Quality;
 using Eidolon.Storage;
@@ -12,12 +12,14 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Takes;
 
-/// <summary>A take at one of its Steps. The page is thin: it opens the take, and every change is a Ledger entry.</summary>
+/// <summary>A take at one of its Steps, Label to Retarget. The page is thin: it opens the take, and every change is a Ledger entry.</summary>
 public sealed partial class StepModel(
+    EidolonDb db,
     TakeService takes,
+    SceneService scenes,
+    CastService casts,
     JobQueue jobs,
     JobCancels cancels,
-    HandOffService handOffs,
     RecipeService recipes,
     LedgerService ledger,
     StateNotes notes
@@ -28,6 +30,14 @@ public sealed partial class StepModel(
 
     [BindProperty(SupportsGet = true, Name = "step")]
     public string Step { get; set; } = "label";
+
+    /// <summary>The revision the page showed when a change was asked for.</summary>
+    [BindProperty(Name = "seen")]
+    public int? Seen { get; set; }
+
+    /// <summary>The cast that is worked on at Retarget.</summary>
+    [BindProperty(SupportsGet = true, Name = "cast")]
+    public int? CastId { get; set; }
 
     public OpenTake Open { get; private set; } = null!;
 
@@ -40,25 +50,31 @@ public sealed partial class StepModel(
     /// <summary>What is known of the present state; null while a long take is looked at.</summary>
     public StateNote? Note { get; private set; }
 
-    /// <summary>The Ledger's first entries that the numbers are compared with; null for the take as it was recorded.</summary>
+    /// <summary>The first entries of the marker node that the numbers are compared with; null for the take as it was recorded.</summary>
     public int? Head { get; private set; }
 
-    /// <summary>The measures of that state.</summary>
-    public StateNote? Before { get; private set; }
+    /// <summary>The measures of the markers in that state.</summary>
+    public MarkerQuality? Before { get; private set; }
 
     /// <summary>Wait until Findings are known.</summary>
     public bool Wait { get; private set; }
 
     public IReadOnlyList<Finding> Findings { get; private set; } = [];
 
-    public IReadOnlyList<string> Characters { get; private set; } = [];
+    public MarkerSet Set { get; private set; } = new("none", [], []);
 
-    /// <summary>Takes that can be laid on a track beside this one.</summary>
-    public IReadOnlyList<Take> Clips { get; private set; } = [];
+    public IReadOnlyList<(Subject Subject, SubjectVersion Version)> Characters { get; private set; } = [];
 
-    public PerformerRow? Performer { get; private set; }
+    /// <summary>Current versions of the take's subjects.</summary>
+    public IReadOnlyDictionary<int, SubjectVersion> Versions { get; private set; } = new Dictionary<int, SubjectVersion>();
 
     public JobRow? Job { get; private set; }
+
+    /// <summary>Names of who performed, for people.</summary>
+    public string Who => Take.PerformerNames.Length > 0 ? Take.PerformerNames : "nobody yet";
+
+    /// <summary>The cast that is worked on: the one that was chosen, else the first.</summary>
+    public OpenTake.Role? Cast => Open.Casts.FirstOrDefault(c => c.Node.Id == CastId) ?? Open.Casts.FirstOrDefault();
 
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {
@@ -74,209 +90,140 @@ public sealed partial class StepModel(
 
         try
         {
-            Open = await takes.Open(Id, cancel);
+            if (Index >= 5)
+            {
+                return Redirect($"/scenes/{(await scenes.OfTake(Id, cancel)).Id}/{Step.ToLowerInvariant()}");
+            }
+
+            Open = takes.Open(Id);
         }
-        catch (KeyNotFoundException)
+        catch (RefusedException)
         {
             return NotFound();
         }
 
-        var db = takes.Db;
-        await db.Entry(Take).Collection(t => t.HandOffs).LoadAsync(cancel);
-        Through = StepThread.Through(Take);
         await Look(cancel);
-        Characters = await db.Characters.Select(c => c.Name).ToListAsync(cancel);
-        Clips = await db
-            .Takes.AsNoTracking()
-            .Include(t => t.Ledger)
-            .Where(t => t.Id != Id && t.Ledger.Any(l => l.Operation == "retarget" && l.On))
-            .OrderBy(t => t.Name)
-            .ToListAsync(cancel);
-        var first = Take.Performer.Split(", ")[0];
-        Performer = await db.Performers.AsNoTracking().FirstOrDefaultAsync(p => p.Name == first, cancel);
-        Job = await db
-            .Jobs.AsNoTracking()
-            .OrderByDescending(j => j.Id)
-            .FirstOrDefaultAsync(j => j.TakeId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
         return Page();
     }
 
     /// <summary>What is known of the state and of the one it is compared with.</summary>
     private async Task Look(CancellationToken cancel)
     {
-        var set = Open.Resources.MarkerSet();
-        Note = Wait ? notes.Of(Open.Hash, Open.Data, set) : notes.Ready(Open.Hash, Open.Data, set);
-        Ignored = await takes.Db.Ignored.AsNoTracking().Where(i => i.TakeId == Id).OrderBy(i => i.Start).ToListAsync(cancel);
-        Versions = await takes
-            .Db.Versions.AsNoTracking()
+        (Set, Through) = (StateNotes.SetOf(Open), StepThread.Through(Take));
+        Note = Wait ? notes.Of(Open) : notes.Ready(Open);
+        Ignored = await db.Ignored.AsNoTracking().Where(i => i.TakeId == Id).OrderBy(i => i.Start).ToListAsync(cancel);
+        LedgerVersions = await db
+            .Versions.AsNoTracking()
             .Where(v => v.TakeId == Id)
             .OrderByDescending(v => v.CreatedUtc)
             .ToListAsync(cancel);
         Findings = Note is null ? [] : TakeService.Regarded(Note.Findings(Step), Ignored);
-        if (Step == "clean" && Note is not null && Take.Ledger.Count > 0)
-        {
-            // Numbers of nameless dots say nothing: without a choice the labels are what cleaning is measured against.
-            Head ??= Take.Ledger.OrderBy(l => l.Position).ToList().FindLastIndex(l => l.On && l.Operation == "label") + 1;
-            var before = await takes.OpenAt(Id, Head.Value, cancel);
-            Before = notes.Ready(before.Hash, before.Data, set);
-        }
+        Characters = casts.Characters(Take.ProductionId);
+        var subjects = Take.Parts.Select(p => p.SubjectId).ToList();
+        Versions = await db
+            .SubjectVersions.AsNoTracking()
+            .Where(v => subjects.Contains(v.SubjectId) && db.Subjects.Any(s => s.Id == v.SubjectId && s.Version == v.Number))
+            .ToDictionaryAsync(v => v.SubjectId, cancel);
+        Job = await db
+            .Jobs.AsNoTracking()
+            .OrderByDescending(j => j.Id)
+            .FirstOrDefaultAsync(j => j.TakeId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
+        Compare(cancel);
     }
 
-    /// <summary>Puts an operation in the job queue; the fragment that comes back follows it.</summary>
-    public async Task<IActionResult> OnPostRunAsync(string operation, string? parameters, CancellationToken cancel)
+    private void Compare(CancellationToken cancel)
     {
-        JsonObject json;
-        try
+        var entries = Open.Markers.Node.Entries;
+        if (Step != "clean" || Note is null || entries.Count == 0)
         {
-            json = string.IsNullOrWhiteSpace(parameters) ? FromForm() : JsonNode.Parse(parameters) as JsonObject ?? [];
-        }
-        catch (JsonException e)
-        {
-            return BadRequest(e.Message);
+            return;
         }
 
-        var take = await takes.Db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == Id, cancel);
-        if (take is null || !Core.Operations.OperationRegistry.All.ContainsKey(operation))
+        // Numbers of nameless dots say nothing: without a choice the labels are what cleaning is measured against.
+        Head ??= entries.ToList().FindLastIndex(e => e.On && e.Operation == "label") + 1;
+        if (takes.MarkersAt(Open, Head.Value, cancel) is ({ } before, var content))
         {
-            return NotFound();
+            Before = notes.Quality(content, before.Take, Set);
         }
-
-        if (Core.Operations.OperationRegistry.Find(operation).Light)
-        {
-            return await AtOnce(Core.Operations.OperationRegistry.Find(operation).Entry(json), cancel);
-        }
-
-        return Partial("_Job", JobView.Of(await jobs.Start(Id, take.Name, operation, json, cancel), cancels));
-    }
-
-    public async Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel)
-    {
-        var row = await takes.Db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == job, cancel);
-        if (row is null)
-        {
-            return NotFound();
-        }
-
-        if (row.State == JobState.Done)
-        {
-            Response.Headers["HX-Trigger"] = "e-changed";
-        }
-
-        return Partial("_Job", JobView.Of(row, cancels));
-    }
-
-    /// <summary>An operation too quick for the queue.</summary>
-    private async Task<IActionResult> AtOnce(Core.Operations.Entry entry, CancellationToken cancel)
-    {
-        var title = Core.Operations.OperationRegistry.Find(entry.Operation).Title;
-        try
-        {
-            var row = await takes.Keep(Id, entry, null, cancel);
-            Response.Headers["HX-Trigger"] = "e-changed";
-            return Partial(
-                "_Job",
-                new JobView(
-                    new JobRow
-                    {
-                        Title = title,
-                        Kind = entry.Operation,
-                        Parameters = "{}",
-                        State = JobState.Done,
-                        Message = row.Summary,
-                    },
-                    1
-                )
-            );
-        }
-        catch (ArgumentException e)
-        {
-            return Partial(
-                "_Job",
-                new JobView(
-                    new JobRow
-                    {
-                        Title = title,
-                        Kind = entry.Operation,
-                        Parameters = "{}",
-                        State = JobState.Failed,
-                        Message = Sentence(e.Message),
-                    },
-                    0
-                )
-            );
-        }
-    }
-
-    public IActionResult OnPostStop(int job)
-    {
-        cancels.Stop(job);
-        return new NoContentResult();
     }
 
     public async Task<IActionResult> OnPostCircleAsync(CancellationToken cancel)
     {
-        var take = await takes.Db.Takes.FirstAsync(t => t.Id == Id, cancel);
-        take.Circled = !take.Circled;
-        await takes.Db.SaveChangesAsync(cancel);
+        await db.Takes.Where(t => t.Id == Id).ExecuteUpdateAsync(s => s.SetProperty(t => t.Circled, t => !t.Circled), cancel);
         return RedirectToPage(new { id = Id, step = Step });
     }
 
     public async Task<IActionResult> OnPostNoteAsync(string? note, CancellationToken cancel)
     {
-        var take = await takes.Db.Takes.FirstAsync(t => t.Id == Id, cancel);
-        take.Note = (note ?? string.Empty).Trim();
-        await takes.Db.SaveChangesAsync(cancel);
+        var text = (note ?? string.Empty).Trim();
+        await db.Takes.Where(t => t.Id == Id).ExecuteUpdateAsync(s => s.SetProperty(t => t.Note, text), cancel);
         return RedirectToPage(new { id = Id, step = Step });
     }
 
-    /// <summary>Writes a file, reads it back and keeps the receipt.</summary>
-    public async Task<IActionResult> OnPostHandOffAsync(HandOffSettings settings, CancellationToken cancel)
+    /// <summary>A performer of the take plays a character from now on.</summary>
+    public async Task<IActionResult> OnPostPlayAsync(int performer, int character, CancellationToken cancel)
     {
         try
         {
-            await handOffs.Write(Id, settings, cancel);
+            var node = await casts.Play(Id, performer, character, cancel);
+            var name = await db.Takes.Where(t => t.Id == Id).Select(t => t.Name).FirstAsync(cancel);
+            await ledger.Add(LedgerOwner.Take(Id), name, "retarget", new JsonObject { ["travel"] = "scaled" }, node.Id, Seen, cancel);
+            return RedirectToPage(
+                new
+                {
+                    id = Id,
+                    step = "retarget",
+                    cast = node.Id,
+                }
+            );
         }
-        catch (ArgumentException e)
+        catch (RefusedException e)
         {
-            TempData["error"] = e.Message;
+            TempData["error"] = Sentence(e.Message);
+            return RedirectToPage(new { id = Id, step = "retarget" });
         }
-
-        return RedirectToPage(new { id = Id, step = "export" });
     }
 
-    /// <summary>Names of the set and whether each is seen somewhere.</summary>
+    /// <summary>A performer does not play a character any more.</summary>
+    public async Task<IActionResult> OnPostUnplayAsync(int node, CancellationToken cancel)
+    {
+        try
+        {
+            await casts.Stop(Id, node, cancel);
+            takes.Refresh(Id);
+        }
+        catch (RefusedException e)
+        {
+            TempData["error"] = Sentence(e.Message);
+        }
+
+        return RedirectToPage(new { id = Id, step = "retarget" });
+    }
+
+    /// <summary>Names of the set for each performer, and the column of each in the take, −1 where it is not there.</summary>
     public IEnumerable<(string Name, string Side, int Column)> MarkerNames() =>
         Prefixes()
             .SelectMany(p =>
-                Open.Resources.MarkerSet()
-                    .Markers.Select(m =>
-                        (p + m.Name, m.Name[^1] is 'L' or 'R' ? m.Name[^1].ToString() : "C", Open.Data.Markers!.IndexOf(p + m.Name))
-                    )
+                Set.Markers.Select(m =>
+                {
+                    var name = Core.Markers.MarkerNames.Join(p, m.Name);
+                    return (name, m.Name[^1] is 'L' or 'R' ? m.Name[^1].ToString() : "C", Open.Marked.IndexOf(name));
+                })
             );
 
-    /// <summary>With several performers every name begins with whose it is.</summary>
-    private IEnumerable<string> Prefixes() =>
-        Take.Performer.Contains(", ", StringComparison.Ordinal) ? Take.Performer.Split(", ").Select(p => p + ":") : [string.Empty];
-
-    /// <summary>Everything posted besides the plumbing, as JSON: numbers stay numbers.</summary>
-    private JsonObject FromForm()
+    /// <summary>Performers that are measured, with what stands before their markers' names.</summary>
+    public IReadOnlyList<Core.Solving.TakePerformer> Known()
     {
-        var json = new JsonObject();
-        foreach (var (key, value) in Request.Form.Where(f => f.Key is not ("__RequestVerificationToken" or "operation" or "parameters")))
+        try
         {
-            var text = value.ToString();
-            var target = json;
-            var name = key;
-            if (key.Split('.') is [var outer, var inner])
-            {
-                target = json[outer] as JsonObject ?? [];
-                json[outer] = target;
-                name = inner;
-            }
-
-            target[name] = double.TryParse(text, System.Globalization.CultureInfo.InvariantCulture, out var n) ? n : text;
+            return Open.Resources.Performers();
         }
-
-        return json;
+        catch (Exception e) when (LedgerRunner.IsReason(e))
+        {
+            return [];
+        }
     }
+
+    private IEnumerable<string?> Prefixes() =>
+        Take.Performers.Any() ? Take.Performers.Select(p => p.Prefix.Length == 0 ? null : p.Prefix) : [null];
 }

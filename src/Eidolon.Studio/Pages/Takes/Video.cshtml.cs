@@ -1,11 +1,13 @@
 using System.Globalization;
 using System.Numerics;
+using Eidolon.Core;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Video;
 using Eidolon.Storage;
+using Eidolon.Storage.Blobs;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
@@ -15,7 +17,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Takes;
 
 /// <summary>A film next to a take: put in, lined up by hand or by a clap, played in step.</summary>
-public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
+public sealed class VideoModel(EidolonDb db, BlobStore blobs, TakeService takes) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int Id { get; set; }
@@ -41,15 +43,17 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
             return Page();
         }
 
-        using var memory = new MemoryStream();
-        await film.CopyToAsync(memory, cancel);
-        var bytes = memory.ToArray();
-        if (TypeOf(bytes) is not { } type)
+        await using var stream = film.OpenReadStream();
+        var head = new byte[16];
+        var read = await stream.ReadAtLeastAsync(head, head.Length, throwOnEndOfStream: false, cancel);
+        if (TypeOf(head.AsSpan(0, read)) is not { } type)
         {
             Error = $"{Path.GetFileName(film.FileName)}: byte 0: this is neither an mp4 nor a webm film.";
             return Page();
         }
 
+        stream.Position = 0;
+        var blob = await blobs.Keep(db, stream, cancel);
         await db.Videos.Where(v => v.TakeId == Id).ExecuteDeleteAsync(cancel);
         db.Videos.Add(
             new WitnessVideo
@@ -57,7 +61,7 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
                 TakeId = Id,
                 FileName = Path.GetFileName(film.FileName),
                 ContentType = type,
-                Data = bytes,
+                BlobId = blob.Id,
             }
         );
         await db.SaveChangesAsync(cancel);
@@ -102,10 +106,9 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
     }
 
     /// <summary>The film's loudness comes from the browser, which alone can decode it; the clap is found here.</summary>
-    public async Task<IActionResult> OnPostClapAsync([FromBody] Loudness heard, CancellationToken cancel)
+    public IActionResult OnPostClap([FromBody] Loudness heard)
     {
-        var open = await takes.Open(Id, cancel);
-        var points = Points(open);
+        var points = Points(takes.Open(Id));
         if (Wrist(points, 'L') is not { } left || Wrist(points, 'R') is not { } right)
         {
             return new JsonResult(new { error = "The wrists have no names yet: label or solve the take first." });
@@ -129,7 +132,7 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
     /// <summary>Finds where the film was shot from by points that were clicked in its picture.</summary>
     public async Task<IActionResult> OnPostCameraAsync([FromBody] Clicked clicked, CancellationToken cancel)
     {
-        var points = Points(await takes.Open(Id, cancel));
+        var points = Points(takes.Open(Id));
         var places = new List<Vector3d>();
         var pixels = new List<(double U, double V)>();
         foreach (var c in clicked.Points)
@@ -152,7 +155,7 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
             await db.Videos.Where(v => v.TakeId == Id).ExecuteUpdateAsync(s => s.SetProperty(v => v.Camera, json.ToJsonString()), cancel);
             return new JsonResult(new { camera = json });
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             return new JsonResult(new { error = char.ToUpperInvariant(e.Message[0]) + e.Message[1..] + "." });
         }
@@ -162,7 +165,7 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
     public IReadOnlyList<string> Names { get; private set; } = [];
 
     private static MarkerTake Points(OpenTake open) =>
-        open.Data.Performer is { } motion ? MotionFiles.JointPoints(motion) : open.Data.Markers!;
+        open.Solved.FirstOrDefault()?.Motion is { } motion ? MotionFiles.JointPoints(motion) : open.Marked;
 
     private static Vector3[]? Wrist(MarkerTake points, char side)
     {
@@ -187,25 +190,8 @@ public sealed class VideoModel(EidolonDb db, TakeService takes) : PageModel
         }
 
         Take = take;
-        Names = [.. Points(await takes.Open(Id, cancel)).Names.Where(n => !MarkerNames.IsUnnamed(n))];
-        // The film itself is not needed to show the page.
-        Video = await db
-            .Videos.AsNoTracking()
-            .Where(v => v.TakeId == Id)
-            .Select(v => new WitnessVideo
-            {
-                Id = v.Id,
-                TakeId = v.TakeId,
-                FileName = v.FileName,
-                ContentType = v.ContentType,
-                Data = Array.Empty<byte>(),
-                OffsetSeconds = v.OffsetSeconds,
-                TrimStart = v.TrimStart,
-                TrimEnd = v.TrimEnd,
-                Speed = v.Speed,
-                Camera = v.Camera,
-            })
-            .FirstOrDefaultAsync(cancel);
+        Names = [.. Points(takes.Open(Id)).Names.Where(n => !MarkerNames.IsUnnamed(n))];
+        Video = await db.Videos.AsNoTracking().FirstOrDefaultAsync(v => v.TakeId == Id, cancel);
         return true;
     }
 

@@ -34,7 +34,9 @@ document.addEventListener("alpine:init", () => {
       if (this.keys.length === 0) return;
       const keys = this.keys.map(({ frame, x, y, z, release }) => ({ frame, x, y, z, release }));
       document.dispatchEvent(
-        new CustomEvent("e-run", { detail: { operation: "layer", parameters: { joint: this.joint, weight: this.weight / 100, keys } } }),
+        new CustomEvent("e-run", {
+          detail: { operation: "layer", parameters: { joint: this.joint, weight: this.weight / 100, keys }, node: this.$el.closest("[data-node]")?.dataset.node },
+        }),
       );
     },
   }));

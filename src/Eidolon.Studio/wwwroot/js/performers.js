@@ -7,9 +7,9 @@ stage.camera.position.set(1.6, 1.5, 3.2);
 stage.controls.target.set(0, 0.92, 0);
 stage.controls.update();
 window.eidolon = { stage };
-const name = document.getElementById("figure-of")?.dataset.name;
-if (name) {
-  const gltf = await new GLTFLoader().loadAsync(`/figures/performer/${encodeURIComponent(name)}.glb`);
+const mesh = document.getElementById("figure-of")?.dataset.mesh;
+if (mesh) {
+  const gltf = await new GLTFLoader().loadAsync(mesh);
   gltf.scene.traverse((o) => {
     if (o.isSkinnedMesh) {
       o.castShadow = true;
@@ -19,4 +19,5 @@ if (name) {
   stage.content.add(gltf.scene);
   stage.dirty = true;
 }
+document.addEventListener("e-changed", () => location.reload());
 document.body.dataset.ready = "true";

@@ -8,10 +8,13 @@ import { Labels } from "./take/label.js";
 import { LedgerPanel } from "./take/ledger.js";
 import { Contacts } from "./take/contacts.js";
 import { Smoothing } from "./take/smoothing.js";
+import { HoldControls } from "./take/hold.js";
+import { StageProp } from "./stage/props.js";
+import { setPieces } from "./stage/setpieces.js";
 import { onKey, toast } from "./app.js";
 
 const main = document.getElementById("main");
-const take = main.dataset.take,
+const api = main.dataset.api,
   step = main.dataset.step;
 const floats = async (url) => {
   const r = await fetch(url);
@@ -19,19 +22,18 @@ const floats = async (url) => {
   return new Float32Array(await r.arrayBuffer());
 };
 
-export function run(operation, parameters) {
-  window.htmx.ajax("POST", "?handler=Run", {
-    target: "#job",
-    swap: "innerHTML",
-    values: { operation, parameters: JSON.stringify(parameters) },
-  });
+// A node says whose entry it is; without one it goes to every node of the operation's kind.
+export function run(operation, parameters, node) {
+  const values = { operation, parameters: JSON.stringify(parameters), seen: state.scene.revision };
+  if (node) values.node = node;
+  window.htmx.ajax("POST", "?handler=Run", { target: "#job", swap: "innerHTML", values });
 }
 
-document.addEventListener("e-run", (e) => run(e.detail.operation, e.detail.parameters));
+document.addEventListener("e-run", (e) => run(e.detail.operation, e.detail.parameters, e.detail.node));
 
-const state = new TakeState(take, step);
+const state = new TakeState(api, step);
 await state.open();
-const clock = new Clock(state.scene.frameCount, state.scene.frameRate, `take:${take}`);
+const clock = new Clock(state.scene.frameCount, state.scene.frameRate, main.dataset.key);
 const stage = new Stage(document.getElementById("stage"), clock);
 const lanes = new Lanes(document.getElementById("lanes"), clock, state.scene.lanes);
 const curves = new Curves(lanes, stage, clock);
@@ -53,16 +55,18 @@ const wantsMarkers = ["label", "clean", "solve"].includes(step) || state.scene.f
 await Promise.all([
   wantsMarkers ? state.load(clock.frame).then(() => stage.setMarkers(state.scene.markers, state.scene.links, state.samples)) : null,
   ...state.scene.figures.map(async (figure) => {
-    const f = await stage.addFigure(figure, await floats(`/api/takes/${take}/motion/${figure.kind}`));
+    const f = await stage.addFigure(figure, await floats(figure.samples));
     if (step === "solve" || step === "clean" || step === "label") f.mode("ghost");
   }),
+  ...state.scene.props.map(async (prop) => stage.addProp(await StageProp.load(prop, await floats(prop.samples), stage.palette))),
 ]);
+stage.addSet(setPieces(state.scene.set));
 stage.figures.sort((a, b) => state.scene.figures.indexOf(a.info) - state.scene.figures.indexOf(b.info));
 stage.setContacts(state.scene.contacts);
 layout();
 shown();
 if (!stage.figures.length && !stage.markers) said("Nothing to show yet");
-stage.frameAll(step === "retarget" ? 5.6 : 4.4);
+stage.frameAll(step === "retarget" || stage.figures.length > 1 ? 5.6 : 4.4);
 stage.hold = false;
 document.body.dataset.ready = "true";
 
@@ -96,6 +100,7 @@ function takeBack() {
   state.send("TakeBack", {});
 }
 onKey("U", takeBack);
+onKey("⇧U", () => state.send("Again", {}));
 
 // ---- curves of the markers that are selected ----
 const curveKind = document.getElementById("curves");
@@ -114,14 +119,20 @@ function said(text) {
   document.getElementById("said").textContent = text;
 }
 
-// Performer and character side by side, or laid over one another.
+// Performers and the characters they play: characters alone, beside their performers, or laid over them.
 function layout() {
-  const [a, b] = stage.figures;
-  if (step === "retarget" && a && b) {
-    const side = sessionStorage.getItem("retarget:view") !== "over";
-    a.group.position.x = side ? -0.65 : 0;
-    b.group.position.x = side ? 0.65 : 0;
-    a.mode(side ? "body" : "ghost");
+  if (step !== "retarget") return;
+  const view = sessionStorage.getItem("retarget:view") ?? "side";
+  const played = stage.figures.filter((f) => f.info.kind === "character");
+  for (const f of stage.figures) {
+    const character = f.info.kind === "character";
+    f.group.position.x = view === "side" && played.length ? (character ? 0.65 : -0.65) : 0;
+    f.group.visible = character || view !== "alone" || played.length === 0;
+    f.mode(character || view === "side" || played.length === 0 ? "body" : "ghost");
+  }
+  for (const p of stage.props) {
+    p.hidden = view === "side" && played.length > 0;
+    p.update(stage.frame);
   }
 }
 
@@ -158,6 +169,13 @@ function shown() {
     ],
     retarget: [
       [
+        "Characters",
+        () => {
+          sessionStorage.setItem("retarget:view", "alone");
+          layout();
+        },
+      ],
+      [
         "Side by side",
         () => {
           sessionStorage.setItem("retarget:view", "side");
@@ -171,7 +189,13 @@ function shown() {
           layout();
         },
       ],
-      ["Bones", () => mode("both")],
+      [
+        "Bones",
+        () => {
+          layout();
+          mode("both");
+        },
+      ],
     ],
   };
   const choices = sets[step] ?? [
@@ -180,7 +204,7 @@ function shown() {
     ["Bones", () => mode("bones")],
   ];
   const key = "show:" + step,
-    kept = Number(localStorage.getItem(key) ?? (step === "solve" ? 2 : 0));
+    kept = Number(localStorage.getItem(key) ?? (step === "solve" ? 2 : step === "retarget" && stage.figures.length < 4 ? 1 : 0));
   choices.forEach(([name, action], i) => {
     const b = document.createElement("button");
     b.textContent = name;
@@ -269,7 +293,7 @@ onKey("F", () => follow.click());
 onKey("V", () => stage.view(++from));
 onKey("Z", () => stage.frameAll());
 onKey("T", () => stage.toggleTrail());
-onKey("O", () => document.querySelector("[data-circle]").click());
+onKey("O", () => document.querySelector("[data-circle]")?.click());
 onKey("J", () => document.getElementById("jot")?.focus());
 const rangeSaid = () => {
   document.getElementById("range-said").textContent =
@@ -297,6 +321,7 @@ lanes.addEventListener("lane", (e) => {
 const page = { state, stage, clock, lanes, curves, run, said };
 new Findings(page);
 window.eidolon.ledger = new LedgerPanel(page);
+onKey("Y", () => window.eidolon.ledger.bringUp());
 new Smoothing(page);
 if (stage.markers && step !== "label")
   stage.addEventListener("pick", (e) => {
@@ -327,21 +352,22 @@ document.querySelectorAll("input[type=range]").forEach((r) =>
     if (o && !o.hasAttribute("x-text")) o.textContent = r.value;
   }),
 );
+// Clips of a track: what is on it, ended where it was said, and the chosen one after it.
+const assemble = document.getElementById("assemble-form");
+const value = (id) => Math.max(0, Math.round(Number(document.getElementById(id).value) || 0));
+const clipped = (clips) => run("clips", { clips, overlap: value("overlap") }, assemble.dataset.node);
 document.getElementById("bake")?.addEventListener("click", () => {
   const clip = document.querySelector('input[name="clip"]:checked');
   if (!clip) {
     toast("Choose the clip that comes after");
     return;
   }
-  const value = (id) => Math.max(0, Math.round(Number(document.getElementById(id).value) || 0));
-  run("assemble", {
-    overlap: value("overlap"),
-    clips: [
-      { start: 0, end: value("a-end") },
-      { take: clip.value, start: value("b-start") },
-    ],
-  });
+  const clips = JSON.parse(assemble.dataset.clips);
+  if (clips.length) clips[clips.length - 1].end = value("a-end");
+  clipped([...clips, { node: Number(clip.value), start: value("b-start") }]);
 });
+document.getElementById("unclip")?.addEventListener("click", () => clipped(JSON.parse(assemble.dataset.clips).slice(0, -1)));
+if (step === "retarget" && document.getElementById("retarget-form")) new HoldControls(page);
 if (step === "polish") {
   const layer = document.querySelector('[x-data="layer"]');
   onKey("A", () => layer?.dispatchEvent(new Event("e-add-key")));
@@ -351,7 +377,7 @@ if (step === "polish") {
 // ---- the same things as a list, for those who do not see the canvas ----
 function list() {
   const ul = document.getElementById("stage-list");
-  const items = [...stage.figures.map((f) => `${f.info.kind} ${f.info.name}`)];
+  const items = [...stage.figures.map((f) => `${f.info.kind} ${f.info.name}`), ...stage.props.map((p) => `prop ${p.info.name}`)];
   if (stage.markers) {
     const seen = state.scene.markers.filter((m, i) => m.named && stage.markers.seen(clock.frame, i)).length;
     items.push(`${seen} named markers seen at frame ${clock.frame}`);

@@ -14,7 +14,7 @@ const floats = async (url) => new Float32Array(await (await fetch(url)).arrayBuf
 if (scene.markers.length)
   stage.setMarkers(scene.markers, scene.links, new FrameSamples(await floats(`/api/takes/${take}/markers`), scene.markers.length));
 for (const f of scene.figures.filter((f) => f.kind === "performer"))
-  (await stage.addFigure(f, await floats(`/api/takes/${take}/motion/performer`))).mode("body");
+  (await stage.addFigure(f, await floats(f.samples))).mode("body");
 stage.frameAll(4.4);
 window.eidolon = { stage, clock, film };
 

@@ -1,33 +1,5 @@
 import * as THREE from "three";
-
-const models = {
-  Crate: (p) => {
-    const box = new THREE.Mesh(
-      new THREE.BoxGeometry(0.46, 0.36, 0.52),
-      new THREE.MeshStandardMaterial({ color: p.C, roughness: 0.9, transparent: true, opacity: 0.42 }),
-    );
-    box.add(
-      new THREE.LineSegments(
-        new THREE.EdgesGeometry(box.geometry),
-        new THREE.LineBasicMaterial({ color: p.text, transparent: true, opacity: 0.7 }),
-      ),
-    );
-    return box;
-  },
-  "Lantern pole": (p) => {
-    const g = new THREE.Group(),
-      wood = new THREE.MeshStandardMaterial({ color: p.C, roughness: 0.9 });
-    const pole = new THREE.Mesh(new THREE.CylinderGeometry(0.014, 0.017, 1.6, 10), wood);
-    pole.position.y = 0.1;
-    const lamp = new THREE.Mesh(
-      new THREE.CylinderGeometry(0.05, 0.06, 0.15, 8),
-      new THREE.MeshStandardMaterial({ color: p.look, emissive: p.look, emissiveIntensity: 0.35 }),
-    );
-    lamp.position.set(0.09, 0.76, 0.01);
-    g.add(pole, lamp);
-    return g;
-  },
-};
+import { propGroup } from "../stage/props.js";
 
 // Props as they are seen: their model where one is tied, otherwise the lines between their markers; pale when not to be trusted.
 export class Props {
@@ -35,17 +7,10 @@ export class Props {
     this.stage = stage;
     this.items = props.map((p) => {
       const group = new THREE.Group();
-      const points = p.markers.map((m) => new THREE.Vector3(...m)),
-        pairs = [];
-      points.forEach((a, i) => points.slice(i + 1).forEach((b) => pairs.push(a, b)));
-      group.add(
-        new THREE.LineSegments(
-          new THREE.BufferGeometry().setFromPoints(pairs),
-          new THREE.LineBasicMaterial({ color: stage.palette.text, transparent: true, opacity: 0.4 }),
-        ),
-      );
-      const model = models[p.name]?.(stage.palette);
-      if (model) group.add(model);
+      propGroup(p, stage.palette).then((model) => {
+        group.add(model);
+        stage.dirty = true;
+      });
       group.visible = false;
       stage.content.add(group);
       const tag = document.createElement("div");

@@ -7,11 +7,11 @@ export class Rack {
   constructor(root) {
     this.rows = new Map([...root.querySelectorAll("[data-device]")].map((r) => [r.dataset.device, r]));
     for (const [stream, row] of this.rows) {
-      row.querySelector("[data-power]").addEventListener("click", async () => {
+      row.querySelector("[data-power]")?.addEventListener("click", async () => {
         this.say(row, await command("StandIn", stream, row.dataset.on !== "yes"));
       });
       const cut = row.querySelector("[data-cut]");
-      cut.addEventListener("click", async () => {
+      cut?.addEventListener("click", async () => {
         const on = cut.getAttribute("aria-pressed") !== "true";
         cut.setAttribute("aria-pressed", on);
         cut.textContent = on ? "Put in" : "Cut";
@@ -33,7 +33,7 @@ export class Rack {
         e.textContent = text;
         e.classList.toggle("e-warn", !!look);
       };
-      const cut = row.querySelector("[data-cut]").getAttribute("aria-pressed") === "true";
+      const cut = row.querySelector("[data-cut]")?.getAttribute("aria-pressed") === "true";
       row.dataset.on = d.connected || cut ? "yes" : "no";
       row.classList.toggle("off", !d.connected);
       row.querySelector("[data-mark]").className = `e-icon ${d.connected ? (d.lost || d.bad ? "i-warn" : "i-check") : "i-x"}`;
@@ -48,8 +48,11 @@ export class Rack {
       );
       set("offset", d.connected ? `${d.offsetMilliseconds >= 0 ? "+" : "−"}${fmt(Math.abs(d.offsetMilliseconds))} ms` : "–");
       set("error", d.connected ? "" : d.lastError || "Nothing arriving.");
-      row.querySelector("[data-power]").textContent = row.dataset.on === "yes" ? "Stop" : "Start";
-      row.querySelector("[data-power]").title = row.dataset.on === "yes" ? "Stop the stand-in" : "Start the stand-in";
+      const power = row.querySelector("[data-power]");
+      if (power) {
+        power.textContent = row.dataset.on === "yes" ? "Stop" : "Start";
+        power.title = row.dataset.on === "yes" ? "Stop the stand-in" : "Start the stand-in";
+      }
       this.draw(row.querySelector("canvas"), d);
     }
   }

@@ -96,8 +96,9 @@ function states(s) {
   document.querySelector(".e-stage").classList.toggle("rec", state === "Recording");
 }
 
-const chosen = () => [...document.querySelectorAll("[data-performer][aria-pressed=true]")].map((b) => b.dataset.performer);
-const props = () => [...document.querySelectorAll("[data-prop][aria-pressed=true]")].map((b) => b.dataset.prop);
+const pressed = (what) => [...document.querySelectorAll(`[data-${what}][aria-pressed=true]`)];
+const chosen = () => pressed("performer").map((b) => Number(b.dataset.id));
+const props = () => pressed("prop").map((b) => Number(b.dataset.id));
 
 async function toggle() {
   $("record-error").textContent = "";
@@ -114,11 +115,10 @@ async function toggle() {
     DayId: Number(main.dataset.day),
     SetUp: $("setup").value.trim(),
     Number: Number($("number").value) || 0,
-    Performer: chosen().join(", "),
-    Scene: $("scene").value,
+    Performers: chosen(),
     Note: $("note").value,
-    Props: props().join(", "),
-    MarkerSet: $("set").value,
+    Props: props(),
+    MarkerSet: $("set").value ? Number($("set").value) : null,
   };
   $("record-error").textContent = await command("Record", request);
 }
@@ -133,7 +133,9 @@ async function track() {
 }
 
 async function perform() {
-  $("record-error").textContent = await command("Perform", $("scene").value, chosen()[0] ?? "Ines");
+  if (!$("scene")) return;
+  const who = pressed("performer")[0]?.dataset.performer ?? "";
+  $("record-error").textContent = await command("Perform", $("scene").value, who);
 }
 
 $("record").addEventListener("click", toggle);
@@ -149,7 +151,7 @@ $("less").addEventListener("click", () => count(-1));
 $("more").addEventListener("click", () => count(1));
 $("setup").addEventListener("input", head);
 $("number").addEventListener("input", head);
-$("scene").addEventListener("change", perform);
+$("scene")?.addEventListener("change", perform);
 $("part").addEventListener("change", track);
 for (const chip of document.querySelectorAll("#performers [data-performer], #props [data-prop]")) {
   chip.addEventListener("click", () => {

@@ -103,10 +103,17 @@ export class Figure {
     this.lines.visible = this.knots.visible = kind === "bones" || kind === "both";
   }
 
+  // A pose of its own for the frame that is shown, until another frame is.
+  hold(pose) {
+    this.held = { pose, frame: this.shownFrame };
+  }
+
   update(frame) {
+    this.shownFrame = frame;
+    if (this.held && this.held.frame !== frame) this.held = null;
     const f = Math.min(frame, this.info.frames - 1),
-      at = f * this.stride,
-      d = this.data;
+      at = this.held ? 0 : f * this.stride,
+      d = this.held?.pose ?? this.data;
     for (let j = 0; j < this.bones.length; j++) {
       const k = at + 3 + j * 4;
       this.bones[j].quaternion.set(d[k], d[k + 1], d[k + 2], d[k + 3]);

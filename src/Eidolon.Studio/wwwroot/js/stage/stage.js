@@ -27,6 +27,7 @@ export class Stage extends EventTarget {
     this.floor = new Floor(this.scene);
     this.floor.paint(this.palette);
     this.figures = [];
+    this.props = [];
     this.markers = null;
     this.content = new THREE.Group();
     this.scene.add(this.content);
@@ -76,10 +77,26 @@ export class Stage extends EventTarget {
     return figure;
   }
 
+  addProp(prop) {
+    this.content.add(prop.group);
+    this.props.push(prop);
+    this.dirty = true;
+  }
+
+  addSet(group) {
+    this.content.add(group);
+    this.dirty = true;
+  }
+
   addTag(figure) {
     const tag = document.createElement("div");
     tag.className = "e-tag";
-    tag.textContent = figure.info.kind === "performer" ? `${figure.info.name}, performer` : figure.info.name;
+    tag.textContent =
+      figure.info.kind === "performer"
+        ? `${figure.info.name}, performer`
+        : figure.info.by
+          ? `${figure.info.name}, by ${figure.info.by}`
+          : figure.info.name;
     this.labels?.append(tag);
     figure.tag = tag;
   }
@@ -352,6 +369,7 @@ export class Stage extends EventTarget {
     this.dirty = false;
     const f = this.frame;
     for (const figure of this.figures) figure.update(f);
+    for (const prop of this.props) prop.update(f);
     this.updateContacts(f);
     if (this.markers) {
       this.markers.update(f);

@@ -49,13 +49,15 @@ export class Contacts {
     const i = this.selected?.i ?? this.lanes.lanes.findIndex((l) => l.contact),
       lane = this.lanes.lanes[i];
     if (lane)
-      this.keep(this.selected?.block[2] ?? lane.contact.point, lane.side, [
+      this.keep(lane, this.selected?.block[2] ?? lane.contact.point, [
         { start: this.clock.inPoint, end: this.clock.outPoint, planted: true },
       ]);
   }
 
-  keep(point, side, edits) {
-    this.run("contacts", { point: point === "toes" ? "toe" : point, side, edits });
+  // The entry goes to the performer whose lane it is; frames are told with the first frame they count from.
+  keep(lane, point, edits) {
+    const { node, first } = lane.contact;
+    this.run("contacts", { point: point === "toes" ? "toe" : point, side: lane.side, edits, first }, node);
   }
 
   // A contact with other edges: what is cut off is free, what is new is planted.
@@ -64,7 +66,7 @@ export class Contacts {
     if (from > old[0]) edits.push({ start: old[0], end: from - 1, planted: false });
     if (to < old[1]) edits.push({ start: to + 1, end: old[1], planted: false });
     if (from < old[0] || to > old[1]) edits.push({ start: from, end: to, planted: true });
-    if (edits.length) this.keep(block[2], this.lanes.lanes[i].side, edits);
+    if (edits.length) this.keep(this.lanes.lanes[i], block[2], edits);
   }
 
   frame(e) {
@@ -146,7 +148,7 @@ export class Contacts {
       return;
     }
     if (block[1] - block[0] >= 2) {
-      this.keep(block[2], lane.side, [{ start: block[0], end: block[1], planted: true }]);
+      this.keep(lane, block[2], [{ start: block[0], end: block[1], planted: true }]);
       return;
     }
     lane.blocks.pop();
@@ -156,7 +158,7 @@ export class Contacts {
   free() {
     const { i, block } = this.selected;
     this.selected = null;
-    this.keep(block[2], this.lanes.lanes[i].side, [{ start: block[0], end: block[1], planted: false }]);
+    this.keep(this.lanes.lanes[i], block[2], [{ start: block[0], end: block[1], planted: false }]);
   }
 
   show() {

@@ -106,7 +106,7 @@ export class Findings {
       o.textContent = "…";
     });
     const answer = await (
-      await fetch(`/api/takes/${this.state.take}/proposals?${new URLSearchParams({ marker: gap.marker, frame: gap.frame })}`)
+      await fetch(`${this.state.api}/proposals?${new URLSearchParams({ marker: gap.marker, frame: gap.frame })}`)
     ).json();
     if (this.gap !== gap) return;
     this.proposals = answer.proposals ?? [];
@@ -167,7 +167,7 @@ export class Findings {
       { kind, subject, other, start, end } = finding.dataset;
     const asked = (this.other = { start: Number(start), end: Number(end), subject });
     const list = await (
-      await fetch(`/api/takes/${this.state.take}/remedies?${new URLSearchParams({ kind, subject, other, start, end })}`)
+      await fetch(`${this.state.api}/remedies?${new URLSearchParams({ kind, subject, other, start, end })}`)
     ).json();
     if (this.other !== asked || !list.length) return;
     asked.list = list;
@@ -197,7 +197,7 @@ export class Findings {
       asked = this.other;
     if (!chosen) return;
     const r = await fetch(
-      `/api/takes/${this.state.take}/preview?${new URLSearchParams({ operation: chosen.operation, parameters: JSON.stringify(chosen.parameters) })}`,
+      `${this.state.api}/preview?${new URLSearchParams({ operation: chosen.operation, parameters: JSON.stringify(chosen.parameters) })}`,
     );
     if (this.other !== asked || this.chosen !== chosen) return;
     const said = $("other-said");

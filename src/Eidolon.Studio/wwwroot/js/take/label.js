@@ -6,7 +6,7 @@ const $ = (id) => document.getElementById(id);
 export class Labels {
   constructor(page) {
     Object.assign(this, page);
-    this.key = `name:${this.state.take}`;
+    this.key = `name:${this.state.api}`;
     this.chosen = sessionStorage.getItem(this.key) ?? "";
     $("part-left").addEventListener("click", (e) => {
       const b = e.target.closest("[data-name]");
@@ -221,7 +221,7 @@ export class Labels {
     this.asking = setTimeout(async () => {
       const dot = this.scene.markers[marker].name,
         list = await (
-          await fetch(`/api/takes/${this.state.take}/suggestions?${new URLSearchParams({ dot, frame: this.clock.frame })}`)
+          await fetch(`${this.state.api}/suggestions?${new URLSearchParams({ dot, frame: this.clock.frame })}`)
         ).json();
       const box = $("suggestions");
       if (!box) return;

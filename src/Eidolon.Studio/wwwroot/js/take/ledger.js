@@ -53,8 +53,13 @@ export class LedgerPanel {
     await this.job(form.dataset.handler, fields);
   }
 
+  // What is out of date, brought up.
+  bringUp() {
+    if ($("bring-up")) this.job("BringUp", {});
+  }
+
   async job(handler, fields) {
-    const r = await post(handler, fields);
+    const r = await post(handler, { ...fields, seen: this.state.scene.revision });
     if (!r.ok) {
       toast("The studio does not answer. Nothing was changed.");
       return;
@@ -65,7 +70,7 @@ export class LedgerPanel {
 
   // An entry goes to another place by drag, or with Alt and an arrow.
   move(row, to) {
-    if (row && to && row !== to) this.job("Move", { row: row.dataset.row, to: to.dataset.place });
+    if (row && to && row !== to) this.state.send("Move", { row: row.dataset.row, to: to.dataset.place });
   }
 
   keyed(e) {
@@ -105,7 +110,7 @@ export class LedgerPanel {
         m,
         new Float32Array(
           await (
-            await fetch(`/api/takes/${state.take}/path?${new URLSearchParams({ head, marker: state.scene.markers[m].name })}`)
+            await fetch(`${state.api}/path?${new URLSearchParams({ head, marker: state.scene.markers[m].name })}`)
           ).arrayBuffer(),
         ),
       ]),

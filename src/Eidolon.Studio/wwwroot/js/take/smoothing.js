@@ -64,7 +64,7 @@ export class Smoothing {
   }
 
   async show() {
-    const r = await fetch(`/api/takes/${this.state.take}/smoothing?cutoff=${encodeURIComponent($("cutoff").value)}`),
+    const r = await fetch(`${this.state.api}/smoothing?cutoff=${encodeURIComponent($("cutoff").value)}`),
       text = $("energy-said");
     if (!r.ok) {
       text.textContent = await r.text();

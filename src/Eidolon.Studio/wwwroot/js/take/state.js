@@ -8,13 +8,13 @@ export const post = (handler, fields) =>
 
 // A take on its page: what is shown of its present state, kept in step with the server without loading the page anew.
 export class TakeState extends EventTarget {
-  constructor(take, step) {
+  constructor(api, step) {
     super();
-    Object.assign(this, { take, step, samples: null, undoLocal: [], queue: Promise.resolve(), waiting: 0, loaded: 0 });
+    Object.assign(this, { api, step, samples: null, undoLocal: [], queue: Promise.resolve(), waiting: 0, loaded: 0 });
   }
 
   async open() {
-    this.scene = await (await fetch(`/api/takes/${this.take}/scene?step=${this.step}`)).json();
+    this.scene = await (await fetch(`${this.api}/scene?step=${this.step}`)).json();
   }
 
   // The frames around the playhead first: the page is there at once, the rest of a long take follows piece by piece.
@@ -32,7 +32,7 @@ export class TakeState extends EventTarget {
 
   async piece(from, to) {
     const state = this.scene.state,
-      r = await fetch(`/api/takes/${this.take}/markers?state=${state}&from=${from}&to=${to}`);
+      r = await fetch(`${this.api}/markers?state=${state}&from=${from}&to=${to}`);
     if (!r.ok) return;
     this.samples.load(from, new Float32Array(await r.arrayBuffer()));
     this.loaded += to - from;
@@ -58,7 +58,7 @@ export class TakeState extends EventTarget {
     this.waiting++;
     const sent = this.queue.then(async () => {
       try {
-        const r = await post(handler, fields),
+        const r = await post(handler, { ...fields, seen: this.scene.revision }),
           text = await r.text();
         if (r.ok) {
           this.said = JSON.parse(text).summary;
@@ -86,8 +86,8 @@ export class TakeState extends EventTarget {
   // The present state of the server: names, lanes and links anew, samples only where they differ.
   async refresh() {
     const old = this.scene,
-      changes = this.samples ? fetch(`/api/takes/${this.take}/patch?since=${old.state}`) : null;
-    const scene = await (await fetch(`/api/takes/${this.take}/scene?step=${this.step}`)).json();
+      changes = this.samples ? fetch(`${this.api}/patch?since=${old.state}`) : null;
+    const scene = await (await fetch(`${this.api}/scene?step=${this.step}`)).json();
     if (
       scene.frameCount !== old.frameCount ||
       scene.figures.length !== old.figures.length ||
@@ -117,7 +117,7 @@ export class TakeState extends EventTarget {
     this.dispatchEvent(new Event("scene"));
     this.dispatchEvent(new Event("samples"));
     await this.parts();
-    document.getElementById("main").dataset.state = scene.state;
+    document.getElementById("main").dataset.state = scene.page;
     this.dispatchEvent(new CustomEvent("changed", { detail: { said: this.said, undoable: this.undoable } }));
     this.said = null;
   }

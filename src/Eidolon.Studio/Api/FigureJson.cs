@@ -1,0 +1,84 @@
+using System.Numerics;
+using System.Runtime.InteropServices;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Studio.Api;
+
+/// <summary>Figures, props and their samples as the Stage reads them.</summary>
+internal static class FigureJson
+{
+    /// <param name="kind">performer or character.</param>
+    /// <param name="mesh">Address of its GLB.</param>
+    /// <param name="samples">Address of its motion.</param>
+    /// <param name="state">Name of the motion; another name, another motion.</param>
+    public static JsonObject Figure(string kind, string name, string mesh, string samples, string state, Motion motion)
+    {
+        var s = motion.Skeleton;
+        return new JsonObject
+        {
+            ["kind"] = kind,
+            ["name"] = name,
+            ["mesh"] = mesh,
+            ["samples"] = samples,
+            ["state"] = state,
+            ["frames"] = motion.FrameCount,
+            ["pelvis"] = Math.Max(0, s.IndexOf(BodyRole.Pelvis)),
+            ["joints"] = new JsonArray([
+                .. s.Joints.Select(j =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["name"] = j.Name,
+                            ["parent"] = j.Parent,
+                            ["role"] = j.Role?.ToString(),
+                            ["side"] = j.Role is { } r ? BodyRoles.Side(r).ToString() : "C",
+                            ["offset"] = new JsonArray(j.Offset.X, j.Offset.Y, j.Offset.Z),
+                        }
+                ),
+            ]),
+        };
+    }
+
+    /// <summary>A prop: its markers to draw it by, its model if it has one, and where its places are to be had.</summary>
+    public static JsonObject Prop(string name, RigidBody? body, string? model, string samples, string state, PropPlaces places) =>
+        new()
+        {
+            ["name"] = name,
+            ["model"] = model,
+            ["samples"] = samples,
+            ["state"] = state,
+            ["frames"] = places.FrameCount,
+            ["markers"] = new JsonArray([.. (body?.Markers ?? []).Select(m => (JsonNode)new JsonArray(m.X, m.Y, m.Z))]),
+        };
+
+    /// <summary>Per frame: place and turn of a prop, seven float32; NaN where it cannot be told.</summary>
+    public static byte[] PlaceBytes(PropPlaces places)
+    {
+        var floats = new float[places.FrameCount * SampleStore.PlaceFloats];
+        for (var f = 0; f < places.FrameCount; f++)
+        {
+            SampleStore.Place(places.Positions[f], places.Turns[f], floats.AsSpan(f * SampleStore.PlaceFloats));
+        }
+
+        return MemoryMarshal.AsBytes<float>(floats).ToArray();
+    }
+
+    /// <summary>Per frame: the pelvis' place (3 floats) and every joint's local turn (4 floats).</summary>
+    public static byte[] MotionBytes(Motion motion)
+    {
+        var n = motion.Skeleton.Count;
+        var pelvis = Math.Max(0, motion.Skeleton.IndexOf(BodyRole.Pelvis));
+        var floats = new float[motion.FrameCount * (3 + (4 * n))];
+        for (var f = 0; f < motion.FrameCount; f++)
+        {
+            var at = f * (3 + (4 * n));
+            var p = motion.TranslationsAt(f)[pelvis];
+            (floats[at], floats[at + 1], floats[at + 2]) = (p.X, p.Y, p.Z);
+            MemoryMarshal.Cast<Quaternion, float>(motion.RotationsAt(f)).CopyTo(floats.AsSpan(at + 3));
+        }
+
+        return MemoryMarshal.AsBytes<float>(floats).ToArray();
+    }
+}

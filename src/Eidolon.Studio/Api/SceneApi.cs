@@ -1,0 +1,89 @@
+using System.Text.Json.Nodes;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Eidolon.Studio.Lanes;
+using Eidolon.Studio.Services;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Api;
+
+/// <summary>What the Stage and the Lanes of a scene draw.</summary>
+public static class SceneApi
+{
+    public static void Map(WebApplication app)
+    {
+        var api = app.MapGroup("/api/scenes/{id:int}").AddEndpointFilter<RefusalFilter>();
+        api.MapGet("/scene", Scene);
+        api.MapGet("/motion/{node:int}", (int id, int node, SceneService scenes) =>
+            scenes.Open(id).Tracks.FirstOrDefault(t => t.Node.Id == node)?.Motion is { } motion
+                ? StageApi.Binary(FigureJson.MotionBytes(motion))
+                : Results.NotFound()
+        );
+        api.MapGet("/places/{node:int}", (int id, int node, SceneService scenes) =>
+            scenes.Open(id).Tracks.FirstOrDefault(t => t.Node.Id == node)?.Places is { } places
+                ? StageApi.Binary(FigureJson.PlaceBytes(places))
+                : Results.NotFound()
+        );
+    }
+
+    private static IResult Scene(int id, string? step, SceneService scenes, EidolonDb db)
+    {
+        var open = scenes.Open(id);
+        var figures = new JsonArray([
+            .. open.Moving.Select(t =>
+            {
+                var kind = t.Subject.Kind == SubjectKind.Character ? "character" : "performer";
+                var samples = $"/api/scenes/{id}/motion/{t.Node.Id}";
+                var figure = FigureJson.Figure(
+                    kind,
+                    t.Subject.Name,
+                    StageApi.SubjectFile(db, t.Subject.Id) ?? string.Empty,
+                    samples,
+                    ContentHash.Text(t.Shown),
+                    t.Motion!
+                );
+                figure["node"] = t.Node.Id;
+                return (JsonNode)figure;
+            }),
+        ]);
+        var props = new JsonArray([
+            .. open
+                .Tracks.Where(t => t.Places is not null)
+                .Select(t =>
+                    (JsonNode)
+                        FigureJson.Prop(
+                            t.Subject.Name,
+                            StageApi.BodyOf(db, t.Subject.Id),
+                            StageApi.SubjectFile(db, t.Subject.Id),
+                            $"/api/scenes/{id}/places/{t.Node.Id}",
+                            ContentHash.Text(t.Shown),
+                            t.Places!
+                        )
+                ),
+        ]);
+        var take = open.Scene.TakeId is { } t ? db.Takes.AsNoTracking().Include(x => x.SetPieces).FirstOrDefault(x => x.Id == t) : null;
+        return Results.Json(
+            new JsonObject
+            {
+                ["id"] = id,
+                ["name"] = open.Scene.Name,
+                ["step"] = step,
+                ["revision"] = open.Scene.Revision,
+                ["state"] = open.State,
+                ["page"] = open.State,
+                ["frameRate"] = open.FrameRate,
+                ["frameCount"] = Math.Max(1, open.FrameCount),
+                ["markers"] = new JsonArray(),
+                ["links"] = new JsonArray(),
+                ["figures"] = figures,
+                ["props"] = props,
+                ["set"] = take is null ? new JsonArray() : StageApi.SetPieces(take),
+                ["figureState"] = open.State,
+                ["markerFrames"] = 0,
+                ["contacts"] = new JsonArray(),
+                ["lanes"] = SceneLanes.Build(open, step ?? "assemble"),
+                ["pinned"] = new JsonArray(),
+            }
+        );
+    }
+}

@@ -1,0 +1,17 @@
+namespace Eidolon.Studio.Jobs;
+
+/// <summary>What jobs do.</summary>
+public static class JobKinds
+{
+    /// <summary>A change of a Ledger; parameters: the change.</summary>
+    public const string Change = "change";
+
+    /// <summary>A Recipe, which is a change too; parameters: the change.</summary>
+    public const string Recipe = "recipe";
+
+    /// <summary>Brings a Ledger up to date.</summary>
+    public const string BringUp = "bring-up";
+
+    /// <summary>Measures a performer from a take; parameters: performer.</summary>
+    public const string Measure = "measure";
+}

@@ -1,0 +1,235 @@
+using System.Numerics;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
+using Eidolon.Studio.Services;
+using static Eidolon.Studio.Lanes.LaneParts;
+
+namespace Eidolon.Studio.Lanes;
+
+/// <summary>Lanes of what performers and characters did: residuals, contacts, drift from the performer, clipping.</summary>
+internal static class MotionLanes
+{
+    /// <summary>Solve: how well the skeletons fit, over time, and what is planted.</summary>
+    public static JsonArray Solve(OpenTake open, IReadOnlyList<Gap>[] gaps)
+    {
+        var lanes = new JsonArray();
+        var several = open.Performers.Count > 1;
+        foreach (var role in open.Solved)
+        {
+            if (role.State.Last("solve") is not { } solved)
+            {
+                continue;
+            }
+
+            var residuals = (solved.Report["frameResiduals"] as JsonArray)!.Select(v => v is null ? (double?)null : (double)v).ToArray();
+            var worst = residuals.Max() ?? 0;
+            lanes.Add(
+                (JsonNode)Lane(
+                    several ? $"{role.Name}, residual" : "Residual, all markers",
+                    'C',
+                    "bars",
+                    $"worst {worst:0.0} mm",
+                    ("values", Compress(residuals)),
+                    ("scale", Math.Max(6, worst))
+                )
+            );
+        }
+
+        if (lanes.Count == 0)
+        {
+            return MarkerLanes.Clean(open, gaps);
+        }
+
+        AddContacts(lanes, open.Solved);
+        AddProps(lanes, open);
+        return lanes;
+    }
+
+    /// <summary>Retarget: each cast's hands and feet against the performer's, clipping, held feet.</summary>
+    public static JsonArray Retarget(OpenTake open, IReadOnlyList<Gap>[] gaps)
+    {
+        var lanes = new JsonArray();
+        foreach (var cast in open.Played)
+        {
+            var source = open.Performers.FirstOrDefault(p => p.Node.SubjectId == cast.Node.SubjectId)?.Motion;
+            if (source is not null && cast.State.Last("retarget") is { } result)
+            {
+                AddCast(lanes, open.Casts.Count > 1 ? cast.Name + " " : string.Empty, source, cast.Motion!, result.Report);
+            }
+        }
+
+        return lanes.Count > 0 ? lanes : Solve(open, gaps);
+    }
+
+    /// <summary>What is planted, performer by performer.</summary>
+    public static void AddContacts(JsonArray lanes, IEnumerable<OpenTake.Role> roles)
+    {
+        var all = roles.ToArray();
+        foreach (var role in all)
+        {
+            AddContacts(lanes, all.Length > 1 ? role.Name + " " : string.Empty, role.Node.Id, role.Motion!, role.Contacts);
+        }
+    }
+
+    private static void AddProps(JsonArray lanes, OpenTake open)
+    {
+        foreach (var prop in open.Props.Where(p => p.Places is not null))
+        {
+            var places = prop.Places!;
+            var heights = places.Positions.Select(p => MarkerTake.Seen(p) ? (double?)p.Y : null).ToArray();
+            lanes.Add(
+                (JsonNode)Lane(
+                    prop.Name,
+                    'P',
+                    "area",
+                    $"top {heights.Max() ?? 0:0.00} m",
+                    ("values", Compress(heights)),
+                    ("scale", Math.Max(1, heights.Max() ?? 1))
+                )
+            );
+        }
+    }
+
+    private static void AddCast(JsonArray lanes, string who, Motion source, Motion motion, JsonObject report)
+    {
+        var drift = Drift(source, motion, (double)report["scale"]!);
+        foreach (var (role, values) in drift)
+        {
+            var held = role is BodyRole.FootL or BodyRole.FootR ? ", held" : string.Empty;
+            lanes.Add(
+                (JsonNode)Lane(
+                    who + role.ToString()[..^1] + held,
+                    BodyRoles.Side(role),
+                    "area",
+                    $"worst {values.Max():0} mm",
+                    ("values", Compress([.. values.Select(v => (double?)v)])),
+                    ("scale", Math.Max(60, values.Max()))
+                )
+            );
+        }
+
+        var clipping = (report["clipping"] as JsonArray)!.ToDictionary(c => (int)c!["frame"]!, c => (double)c!["depthMillimetres"]!);
+        var depth = Enumerable.Range(0, motion.FrameCount).Select(f => (double?)clipping.GetValueOrDefault(f)).ToArray();
+        lanes.Add(
+            (JsonNode)Lane(
+                who + "Clipping depth",
+                'C',
+                "bars",
+                depth.Max() > 0 ? $"worst {depth.Max():0} mm" : "none",
+                ("values", Compress(depth)),
+                ("scale", Math.Max(30, depth.Max() ?? 0)),
+                ("must", true)
+            )
+        );
+        AddHeld(lanes, who, report["contacts"] as JsonArray ?? []);
+    }
+
+    /// <summary>Feet, hands and knees, and the seat, each with what a person has decided; blocks: first frame, last frame, point, by hand.</summary>
+    internal static void AddContacts(JsonArray lanes, string who, int node, Motion motion, IReadOnlyList<ContactEdit> edits)
+    {
+        var contacts = ContactEdits.Apply(PointContacts.Find(motion), edits);
+        bool ByHand(PointContact c) =>
+            edits.Any(e => e.Point == c.Point && e.Side == c.Side && e.Planted && e.Start <= c.End && c.Start <= e.End);
+        void Add(string name, char side, PointContact[] own, string tally, string point)
+        {
+            var blocks = new JsonArray([.. own.Select(c => (JsonNode)new JsonArray(c.Start, c.End, WordOf(c.Point), ByHand(c)))]);
+            lanes.Add(
+                (JsonNode)Lane(
+                    who + name,
+                    side,
+                    "blocks",
+                    edits.Any(e => e.Side == side && own.Any(c => c.Point == e.Point)) ? "by hand" : tally,
+                    ("blocks", blocks),
+                    (
+                        "contact",
+                        new JsonObject
+                        {
+                            ["point"] = point,
+                            ["node"] = node,
+                            ["first"] = motion.FirstFrame,
+                        }
+                    )
+                )
+            );
+        }
+
+        foreach (var side in "LR")
+        {
+            var own = contacts.Where(c => c.Side == side).ToArray();
+            var feet = own.Where(c => c.Point is ContactPoint.Heel or ContactPoint.Toe).ToArray();
+            Add("Foot planted", side, feet, $"{feet.Count(c => c.Point == ContactPoint.Heel)} plants", "heel");
+            var floor = own.Except(feet).ToArray();
+            if (floor.Length > 0)
+            {
+                Add("Hand, knee down", side, floor, $"{floor.Length} times", "knee");
+            }
+        }
+
+        var seat = contacts.Where(c => c.Point == ContactPoint.Seat).ToArray();
+        if (seat.Length > 0)
+        {
+            Add("Seated", 'C', seat, $"{seat.Length} times", "seat");
+        }
+    }
+
+    private static string WordOf(ContactPoint point) => point == ContactPoint.Toe ? "toes" : point.ToString().ToLowerInvariant();
+
+    private static void AddHeld(JsonArray lanes, string who, JsonArray contacts)
+    {
+        foreach (var side in "LR")
+        {
+            var own = contacts.Where(c => ((string)c!["role"]!)[^1] == side).ToArray();
+            var worst = own.Select(c => (double)c!["slideMillimetres"]!).DefaultIfEmpty(0).Max();
+            lanes.Add(
+                (JsonNode)Lane(
+                    who + "Foot planted",
+                    side,
+                    "blocks",
+                    $"worst {worst:0.0} mm",
+                    (
+                        "blocks",
+                        new JsonArray([
+                            .. own.Select(c =>
+                                (JsonNode)
+                                    new JsonArray(
+                                        (int)c!["start"]!,
+                                        (int)c["end"]!,
+                                        ((string)c["role"]!).StartsWith("Foot", StringComparison.Ordinal) ? "heel" : "toes"
+                                    )
+                            ),
+                        ])
+                    )
+                )
+            );
+        }
+    }
+
+    /// <summary>Distance of the character's hands and feet from the performer's scaled places, hips to hips, millimetres.</summary>
+    private static Dictionary<BodyRole, float[]> Drift(Motion source, Motion target, double scale)
+    {
+        var a = ForwardKinematics.WorldPositions(source);
+        var b = ForwardKinematics.WorldPositions(target);
+        int n = source.Skeleton.Count,
+            m = target.Skeleton.Count;
+        var frames = Math.Min(source.FrameCount, target.FrameCount);
+        return new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR }.ToDictionary(
+            r => r,
+            r =>
+            {
+                int i = source.Skeleton.IndexOf(r),
+                    j = target.Skeleton.IndexOf(r),
+                    hipA = source.Skeleton.IndexOf(BodyRole.ThighL),
+                    hipB = target.Skeleton.IndexOf(BodyRole.ThighL);
+                return Enumerable
+                    .Range(0, frames)
+                    .Select(f =>
+                        ((b[(f * m) + j] - b[(f * m) + hipB]) - ((a[(f * n) + i] - a[(f * n) + hipA]) * (float)scale)).Length() * 1000
+                    )
+                    .ToArray();
+            }
+        );
+    }
+}

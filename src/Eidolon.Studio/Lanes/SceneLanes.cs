@@ -1,0 +1,71 @@
+using System.Numerics;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
+using Eidolon.Studio.Services;
+using static Eidolon.Studio.Lanes.LaneParts;
+
+namespace Eidolon.Studio.Lanes;
+
+/// <summary>Lanes of a scene: its tracks with their clips, overlaps, layers.</summary>
+internal static class SceneLanes
+{
+    public static JsonArray Build(OpenScene open, string step)
+    {
+        var lanes = new JsonArray();
+        foreach (var track in open.Tracks)
+        {
+            if (step == "polish")
+            {
+                AddLayers(lanes, track);
+            }
+
+            AddClips(lanes, open, track);
+        }
+
+        foreach (var track in open.Moving)
+        {
+            MotionLanes.AddContacts(lanes, open.Tracks.Count > 1 ? track.Subject.Name + " " : string.Empty, 0, track.Motion!, []);
+        }
+
+        return lanes;
+    }
+
+    /// <summary>Each clip as a block from its first frame to its last, and how far feet slide where they overlap.</summary>
+    private static void AddClips(JsonArray lanes, OpenScene open, OpenScene.Track track)
+    {
+        var overlaps = track.State.Last(SceneOperations.Clips.Name)?.Report["overlaps"] as JsonArray ?? [];
+        var blocks = new JsonArray();
+        var at = 0;
+        foreach (var (clip, i) in track.Clips.Select((c, i) => (c, i)))
+        {
+            var source = open.Sources.GetValueOrDefault(clip.Node);
+            var length = (clip.End ?? source?.Frames ?? 0) - clip.Start;
+            var begin = i > 0 && i - 1 < overlaps.Count ? (int)overlaps[i - 1]!["start"]! : at;
+            blocks.Add((JsonNode)new JsonArray(begin, Math.Max(begin, begin + length - 1), source?.TakeName ?? "gone"));
+            at = begin + length;
+        }
+
+        var worst = overlaps.Select(o => (double?)o!["slideMillimetres"] ?? 0).DefaultIfEmpty(0).Max();
+        var tally = overlaps.Count > 0 ? $"{worst:0.0} mm slide" : $"{track.Clips.Count} clip{(track.Clips.Count == 1 ? "" : "s")}";
+        lanes.Add((JsonNode)Lane(track.Subject.Name, track.Places is null ? 'C' : 'P', "blocks", tally, ("blocks", blocks)));
+    }
+
+    private static void AddLayers(JsonArray lanes, OpenScene.Track track)
+    {
+        foreach (var entry in track.Layers?.Node.Entries ?? [])
+        {
+            var joint = (string?)entry.Parameters["joint"] ?? "?";
+            var keys = new JsonArray([
+                .. (entry.Parameters["keys"] as JsonArray ?? []).Select(k =>
+                    (JsonNode)new JsonArray((int)(double)k!["frame"]!, (bool?)k["release"] == true)
+                ),
+            ]);
+            var side = Enum.TryParse<BodyRole>(joint, out var role) ? BodyRoles.Side(role) : 'C';
+            var tally = entry.On ? $"{(double?)entry.Parameters["weight"] * 100 ?? 100:0} %" : "off";
+            lanes.Add((JsonNode)Lane($"{track.Subject.Name}, layer on {joint}", side, "keys", tally, ("keys", keys)));
+        }
+    }
+}

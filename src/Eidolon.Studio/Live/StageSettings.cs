@@ -1,0 +1,26 @@
+using Eidolon.Storage;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Live;
+
+/// <summary>The stage as the production describes it: how many cameras, how fast, how large. Read at the start and whenever the production changes.</summary>
+public sealed class StageSettings(IDbContextFactory<EidolonDb> factory)
+{
+    private RingDescription _ring = RingDescription.Usual;
+
+    /// <summary>The camera ring.</summary>
+    public RingDescription Ring => Volatile.Read(ref _ring);
+
+    /// <summary>Frames a second of ring and recordings.</summary>
+    public double Rate => Ring.Rate;
+
+    /// <summary>Reads the production's own.</summary>
+    public void Read()
+    {
+        using var db = factory.CreateDbContext();
+        if (db.Productions.AsNoTracking().OrderBy(p => p.Id).FirstOrDefault() is { } p)
+        {
+            Volatile.Write(ref _ring, new RingDescription(p.Cameras, p.FrameRate, p.VolumeX, p.VolumeZ));
+        }
+    }
+}

@@ -1,0 +1,223 @@
+using System.Text.Json.Nodes;
+using Eidolon.Core;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Quality;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Eidolon.Studio.Jobs;
+using Eidolon.Studio.Pages.Takes;
+using Eidolon.Studio.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Pages.Scenes;
+
+/// <summary>A scene at Assemble, Polish or Export.</summary>
+public sealed class StepModel(
+    EidolonDb db,
+    SceneService scenes,
+    HandOffService handOffs,
+    LedgerService ledger,
+    JobQueue jobs,
+    JobCancels cancels
+) : PageModel
+{
+    private const int First = 5;
+
+    [BindProperty(SupportsGet = true, Name = "id")]
+    public int Id { get; set; }
+
+    [BindProperty(SupportsGet = true, Name = "step")]
+    public string Step { get; set; } = "assemble";
+
+    /// <summary>The revision the page showed when a change was asked for.</summary>
+    [BindProperty(Name = "seen")]
+    public int? Seen { get; set; }
+
+    /// <summary>The track that is worked on.</summary>
+    [BindProperty(SupportsGet = true, Name = "track")]
+    public int? TrackId { get; set; }
+
+    public OpenScene Open { get; private set; } = null!;
+
+    public Scene Scene => Open.Scene;
+
+    /// <summary>The take the scene was made of; null for one of its own.</summary>
+    public Take? Take { get; private set; }
+
+    public int Index => StepThread.Names.ToList().FindIndex(n => n.Equals(Step, StringComparison.OrdinalIgnoreCase));
+
+    public JobRow? Job { get; private set; }
+
+    /// <summary>The track that is worked on: the one that was chosen, else the first with a motion.</summary>
+    public OpenScene.Track? Track =>
+        Open.Tracks.FirstOrDefault(t => t.Node.Id == TrackId)
+        ?? Open.Moving.FirstOrDefault()
+        ?? (Open.Tracks.Count == 0 ? null : Open.Tracks[0]);
+
+    /// <summary>Casts of the track's character in other takes.</summary>
+    public IReadOnlyList<OpenScene.SceneClip> Clips { get; private set; } = [];
+
+    /// <summary>Characters that have no track in the scene yet.</summary>
+    public IReadOnlyList<Subject> Absent { get; private set; } = [];
+
+    /// <summary>Must-fix Findings of the tracks.</summary>
+    public int MustFix { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
+    {
+        if (Index < First)
+        {
+            return NotFound();
+        }
+
+        try
+        {
+            Open = scenes.Open(Id);
+        }
+        catch (RefusedException)
+        {
+            return NotFound();
+        }
+
+        scenes.Refresh(Open);
+        Take = Scene.TakeId is { } take
+            ? await db
+                .Takes.AsNoTracking()
+                .Include(t => t.Day)
+                .Include(t => t.Parts)
+                    .ThenInclude(p => p.Subject)
+                .FirstOrDefaultAsync(t => t.Id == take, cancel)
+            : null;
+        Clips = Track is { Subject.Kind: SubjectKind.Character } t ? scenes.ClipsFor(Open, t.Subject.Id) : [];
+        var present = Open.Tracks.Select(x => x.Subject.Id).ToList();
+        Absent = await db
+            .Subjects.AsNoTracking()
+            .Where(s => s.ProductionId == Scene.ProductionId && s.Kind == SubjectKind.Character && s.Version > 0 && !present.Contains(s.Id))
+            .OrderBy(s => s.Name)
+            .ToListAsync(cancel);
+        MustFix =
+            Step == "export"
+                ? Open.Moving.Sum(x => MotionQuality.Measure(x.Motion!).Findings.Count(f => f.Severity == Severity.MustFix))
+                : 0;
+        Job = await db
+            .Jobs.AsNoTracking()
+            .OrderByDescending(j => j.Id)
+            .FirstOrDefaultAsync(j => j.SceneId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
+        return Page();
+    }
+
+    /// <summary>A character comes into the scene, with a first clip.</summary>
+    public async Task<IActionResult> OnPostEnterAsync(int character, CancellationToken cancel)
+    {
+        var scene = await db.Scenes.FirstOrDefaultAsync(s => s.Id == Id, cancel);
+        if (scene is null)
+        {
+            return NotFound();
+        }
+
+        var first = scenes.ClipsFor(scenes.Open(Id), character).Select(c => c.Node).Take(1).ToList();
+        if (first.Count == 0)
+        {
+            TempData["error"] = "No take has a motion for this character yet: retarget one first.";
+            return RedirectToPage(new { id = Id, step = Step });
+        }
+
+        var track = await SceneNodes.Track(db, scene, character, first, cancel);
+        await jobs.BringUp(LedgerOwner.Scene(Id), scene.Name, cancel);
+        return RedirectToPage(
+            new
+            {
+                id = Id,
+                step = Step,
+                track = track.Id,
+            }
+        );
+    }
+
+    /// <summary>Clips of a track anew: the first ends where the next begins, and they overlap.</summary>
+    public Task<IActionResult> OnPostClipsAsync(int node, string parameters, CancellationToken cancel) =>
+        Answer(
+            "Clips",
+            name => ledger.Add(Owner, name, SceneOperations.Clips.Name, JsonNode.Parse(parameters) as JsonObject ?? [], node, Seen, cancel),
+            cancel
+        );
+
+    /// <summary>Adds an entry, such as a layer.</summary>
+    public Task<IActionResult> OnPostRunAsync(string operation, string? parameters, int? node, CancellationToken cancel) =>
+        Answer(
+            OperationRegistry.TitleOf(operation),
+            name => ledger.Add(Owner, name, operation, JsonNode.Parse(parameters ?? "{}") as JsonObject ?? [], node, Seen, cancel),
+            cancel
+        );
+
+    public Task<IActionResult> OnPostEditAsync(int row, string parameters, CancellationToken cancel) =>
+        Answer(
+            "Ledger",
+            async name => new(null, await ledger.Edit(Owner, name, row, JsonNode.Parse(parameters) as JsonObject ?? [], Seen, cancel)),
+            cancel
+        );
+
+    public Task<IActionResult> OnPostVersionUpAsync(int row, CancellationToken cancel) =>
+        Answer("Ledger", async name => new(null, await ledger.BringUpVersion(Owner, name, row, cancel)), cancel);
+
+    public Task<IActionResult> OnPostBringUpAsync(CancellationToken cancel) =>
+        Answer("Bring up", async name => new(null, await jobs.BringUp(Owner, name, cancel)), cancel);
+
+    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, db, cancels, job, cancel);
+
+    public IActionResult OnPostStop(int job)
+    {
+        cancels.Stop(job);
+        return new NoContentResult();
+    }
+
+    public Task<IActionResult> OnPostTakeBackAsync(CancellationToken cancel) => Quick(new TakeBackEntry(), cancel);
+
+    public Task<IActionResult> OnPostAgainAsync(CancellationToken cancel) => Quick(new BringAgain(), cancel);
+
+    public Task<IActionResult> OnPostSwitchAsync(int row, bool on, CancellationToken cancel) => Quick(new SwitchEntry(row, on), cancel);
+
+    public Task<IActionResult> OnPostMoveAsync(int row, int to, CancellationToken cancel) => Quick(new MoveEntry(row, to), cancel);
+
+    public Task<IActionResult> OnPostRemoveAsync(int row, CancellationToken cancel) => Quick(new RemoveEntry(row), cancel);
+
+    /// <summary>Writes files, reads them back and keeps the receipts.</summary>
+    public async Task<IActionResult> OnPostHandOffAsync(HandOffSettings settings, CancellationToken cancel)
+    {
+        try
+        {
+            await handOffs.Write(Id, settings, cancel);
+        }
+        catch (RefusedException e)
+        {
+            TempData["error"] = e.Message;
+        }
+
+        return RedirectToPage(new { id = Id, step = "export" });
+    }
+
+    private LedgerOwner Owner => LedgerOwner.Scene(Id);
+
+    private async Task<IActionResult> Answer(string title, Func<string, Task<LedgerService.Answer>> act, CancellationToken cancel)
+    {
+        var name = await db.Scenes.Where(s => s.Id == Id).Select(s => s.Name).FirstOrDefaultAsync(cancel);
+        return name is null ? NotFound() : await JobFragment.Answer(this, cancels, title, () => act(name));
+    }
+
+    private async Task<IActionResult> Quick(LedgerChange change, CancellationToken cancel)
+    {
+        try
+        {
+            var kept = await ledger.AtOnce(Owner, change, Seen, cancel);
+            return Request.Headers.ContainsKey("X-Antiforgery")
+                ? new JsonResult(new { summary = kept.Summary })
+                : RedirectToPage(new { id = Id, step = Step });
+        }
+        catch (Exception e) when (LedgerRunner.IsReason(e))
+        {
+            return BadRequest(Takes.StepModel.Sentence(e.Message));
+        }
+    }
+}

@@ -1,0 +1,99 @@
+using Eidolon.Core;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
+using Eidolon.Storage.Model;
+
+namespace Eidolon.Studio.Services;
+
+/// <summary>A scene opened: its tracks, and the layers over them.</summary>
+public sealed class OpenScene
+{
+    public OpenScene(Scene scene, LedgerLook look, IReadOnlyDictionary<int, Subject> subjects, IReadOnlyDictionary<int, SceneClip> sources)
+    {
+        (Scene, Look, Sources) = (scene, look, sources);
+        Tracks =
+        [
+            .. look.Of(NodeKind.Track)
+                .Select(n => new Track(
+                    subjects.TryGetValue(n.SubjectId, out var s) ? s : new Subject { Name = "gone from the library" },
+                    n,
+                    look.Find(NodeKind.Layers, n.SubjectId),
+                    look
+                )),
+        ];
+    }
+
+    /// <summary>A clip's source: the cast or prop of a take that it is cut from.</summary>
+    /// <param name="Who">The performer, for people.</param>
+    public sealed record SceneClip(int Node, int TakeId, string TakeName, string Who, int Frames, double FrameRate, string Postures);
+
+    /// <summary>A character, performer or prop of the scene.</summary>
+    /// <param name="Node">The clips.</param>
+    /// <param name="LayerNode">What lies over them; null for a prop.</param>
+    public sealed record Track(Subject Subject, NodeRow Node, NodeRow? LayerNode, LedgerLook Look)
+    {
+        private readonly Lazy<NodeValue?> _value = new(() => Value(Look, LayerNode ?? Node));
+
+        /// <summary>How the clips stand.</summary>
+        public NodeState State { get; } = Look.State(Node);
+
+        public NodeState? Layers { get; } = LayerNode is null ? null : Look.State(LayerNode);
+
+        /// <summary>With the layers on it.</summary>
+        public Motion? Motion => (_value.Value as MotionValue)?.Motion;
+
+        public PropPlaces? Places => (_value.Value as PlacesValue)?.Places;
+
+        public UInt128 Shown => (Layers ?? State).Shown ?? 0;
+
+        public IReadOnlyList<SceneOperations.Clip> Clips =>
+            State.Node.Entries.FirstOrDefault(e => e.Operation == SceneOperations.Clips.Name) is { } e
+                ? SceneOperations.ClipsOf(e.Parameters)
+                : [];
+
+        private static NodeValue? Value(LedgerLook look, NodeRow node)
+        {
+            try
+            {
+                return look.Runner.Value(node.Id);
+            }
+            catch (DamagedDataException)
+            {
+                return null;
+            }
+        }
+    }
+
+    public Scene Scene { get; }
+
+    public LedgerLook Look { get; }
+
+    public IReadOnlyList<Track> Tracks { get; }
+
+    /// <summary>Where the clips come from, by node.</summary>
+    public IReadOnlyDictionary<int, SceneClip> Sources { get; }
+
+    /// <summary>Tracks that have a motion.</summary>
+    public IEnumerable<Track> Moving => Tracks.Where(t => t.Motion is not null);
+
+    /// <summary>The longest track's frames.</summary>
+    public int FrameCount => Tracks.Select(t => t.Motion?.FrameCount ?? t.Places?.FrameCount ?? 0).DefaultIfEmpty(0).Max();
+
+    public double FrameRate => Tracks.Select(t => t.Motion?.FrameRate ?? t.Places?.FrameRate).FirstOrDefault(r => r is not null) ?? 120;
+
+    /// <summary>Name of everything that is shown.</summary>
+    public string State => ContentHash.Text(ContentHash.Of(string.Join('|', Tracks.Select(t => $"{t.Shown}{t.State.UpToDate}"))));
+
+    public IReadOnlyList<string> OutOfDate =>
+        [.. Tracks.Where(t => t.State.OutOfDate || t.Layers is { OutOfDate: true }).Select(t => t.Subject.Name)];
+
+    public IReadOnlyList<string> Troubles =>
+        [
+            .. Tracks
+                .SelectMany(t => new[] { t.State, t.Layers })
+                .Where(s => s is not null && !s.UpToDate && !s.OutOfDate && s.Reason.Length > 0)
+                .Select(s => s!.Reason)
+                .Distinct(),
+        ];
+}

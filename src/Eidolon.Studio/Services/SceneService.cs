@@ -1,0 +1,137 @@
+using System.Text.Json.Nodes;
+using Eidolon.Core;
+using Eidolon.Core.Operations;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Studio.Services;
+
+/// <summary>Scenes as the pages need them.</summary>
+public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBook book)
+{
+    /// <exception cref="RefusedException">There is no such scene.</exception>
+    public OpenScene Open(int id)
+    {
+        using var db = factory.CreateDbContext();
+        var scene = db.Scenes.AsNoTracking().Include(s => s.HandOffs).FirstOrDefault(s => s.Id == id)
+            ?? throw new RefusedException("there is no such scene");
+        var look = book.Look(LedgerOwner.Scene(id));
+        var subjects = db.Subjects.AsNoTracking().Where(s => s.ProductionId == scene.ProductionId).ToDictionary(s => s.Id);
+        var nodes = look.Of(NodeKind.Track).SelectMany(n => look.State(n).Node.Inputs).Distinct().ToList();
+        var open = new OpenScene(scene, look, subjects, Sources(db, nodes, subjects));
+        return open;
+    }
+
+    /// <summary>The scene of a take, made when there is none; casts that came since have their tracks in it.</summary>
+    public async Task<Scene> OfTake(int take, CancellationToken cancel)
+    {
+        await using var db = factory.CreateDbContext();
+        var row = await db.Takes.FirstOrDefaultAsync(t => t.Id == take, cancel) ?? throw new RefusedException("there is no such take");
+        var scene = await SceneNodes.OfTake(db, row, cancel);
+        await SceneNodes.Follow(db, row, scene, cancel);
+        return scene;
+    }
+
+    /// <summary>A new scene of the production, with nobody in it.</summary>
+    public async Task<Scene> Add(int production, int? day, string? name, CancellationToken cancel)
+    {
+        name = (name ?? string.Empty).Trim();
+        await using var db = factory.CreateDbContext();
+        if (name.Length is 0 or > 60 || await db.Scenes.AnyAsync(s => s.ProductionId == production && s.Name == name, cancel))
+        {
+            throw new RefusedException(
+                name.Length is 0 or > 60 ? "A scene wants a name of 1 to 60 letters" : $"There is a scene '{name}' already"
+            );
+        }
+
+        var scene = new Scene
+        {
+            ProductionId = production,
+            ShootDayId = day,
+            Name = name,
+            CreatedUtc = DateTime.UtcNow,
+        };
+        db.Scenes.Add(scene);
+        await db.SaveChangesAsync(cancel);
+        return scene;
+    }
+
+    /// <summary>Clips that can follow on a character's track: the same character's casts in any take of the production.</summary>
+    public IReadOnlyList<OpenScene.SceneClip> ClipsFor(OpenScene open, int character)
+    {
+        using var db = factory.CreateDbContext();
+        var nodes = db
+            .Nodes.Where(n => n.TakeId != null && n.Kind == NodeKind.Cast && n.TargetId == character && n.Entries.Any(e => e.On))
+            .Select(n => n.Id)
+            .ToList();
+        var subjects = db.Subjects.AsNoTracking().Where(s => s.ProductionId == open.Scene.ProductionId).ToDictionary(s => s.Id);
+        return [.. Sources(db, nodes, subjects).Values.OrderBy(c => c.TakeName)];
+    }
+
+    /// <summary>The clips of a track as the parameters of its set-up.</summary>
+    public static JsonObject Parameters(IEnumerable<SceneOperations.Clip> clips, int overlap) =>
+        new()
+        {
+            ["clips"] = new JsonArray([
+                .. clips.Select(c =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["node"] = c.Node,
+                            ["start"] = c.Start,
+                            ["end"] = c.End,
+                        }
+                ),
+            ]),
+            ["overlap"] = overlap,
+        };
+
+    /// <summary>Writes down what the Board shows of a scene.</summary>
+    public void Refresh(OpenScene open)
+    {
+        var postures = open.Moving.Any() ? Postures.Svg([.. open.Moving.Select(t => t.Motion!)]) : string.Empty;
+        var seconds = open.FrameCount / open.FrameRate;
+        using var db = factory.CreateDbContext();
+        db.Scenes.Where(s => s.Id == open.Scene.Id && (s.Postures != postures || s.Seconds != seconds))
+            .ExecuteUpdate(s => s.SetProperty(x => x.Postures, postures).SetProperty(x => x.Seconds, seconds));
+    }
+
+    private static Dictionary<int, OpenScene.SceneClip> Sources(
+        EidolonDb db,
+        IReadOnlyList<int> nodes,
+        Dictionary<int, Subject> subjects
+    ) =>
+        db
+            .Nodes.AsNoTracking()
+            .Where(n => nodes.Contains(n.Id))
+            .Join(
+                db.Takes,
+                n => n.TakeId,
+                t => t.Id,
+                (n, t) =>
+                    new
+                    {
+                        n.Id,
+                        n.SubjectId,
+                        TakeId = t.Id,
+                        t.Name,
+                        t.FrameCount,
+                        t.FrameRate,
+                        t.Postures,
+                    }
+            )
+            .AsEnumerable()
+            .ToDictionary(
+                x => x.Id,
+                x => new OpenScene.SceneClip(
+                    x.Id,
+                    x.TakeId,
+                    x.Name,
+                    subjects.TryGetValue(x.SubjectId, out var s) ? s.Name : "gone",
+                    x.FrameCount,
+                    x.FrameRate,
+                    x.Postures
+                )
+            );
+}
