@@ -2,10 +2,12 @@ using System.Diagnostics;
 using System.Globalization;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Markers;
+using Eidolon.Demo;
 using Eidolon.Screenshots;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio;
 using Eidolon.Studio.Services;
@@ -22,8 +24,9 @@ internal static class LongTake
     /// <param name="data">A folder with the demo production.</param>
     public static async Task Run(string data)
     {
-        var app = StudioHost.Build(new StudioOptions(data, true), [], "http://127.0.0.1:0");
-        await StudioHost.Prepare(app.Services, Console.WriteLine);
+        var module = new DemoModule();
+        var app = StudioHost.Build(new StudioOptions(data), "http://127.0.0.1:0", module);
+        await StudioHost.Prepare(app.Services, Console.WriteLine, module);
         await app.StartAsync();
         var id = await Store(app);
         using var browser = new Browser(app.Urls.First());
@@ -106,9 +109,11 @@ internal static class LongTake
         }
 
         using var scope = app.Services.CreateScope();
+        var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
+        int[] who = [.. db.Subjects.Where(s => s.Kind == SubjectKind.Performer).OrderBy(s => s.Name).Select(s => s.Id)];
         var made = await scope
             .ServiceProvider.GetRequiredService<TakeImport>()
-            .Add(new ImportedFile("HL_090_long.c3d", FileKind.C3d, take, null, "m", "Y"), 1, "Ines, Tobi");
+            .Add(new ImportedFile("HL_090_long.c3d", FileKind.C3d, take, null, "m", "Y"), 1, who);
         Console.WriteLine($"{Frames} frames, {take.MarkerCount} markers");
         return made.Id;
     }

@@ -3,6 +3,7 @@ using System.Globalization;
 using System.Text.Json;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
+using Eidolon.Storage.Samples;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Bench;
@@ -14,7 +15,7 @@ internal static class StageLoad
     public static async Task Live(string data, double minutes)
     {
         await using var studio = await StudioProcess.Start(data);
-        await studio.Open("Ines", "Tobi");
+        await studio.Open(data, "Ines", "Tobi");
         await studio.Play("crate-carry");
         // The first half minute is the runtime compiling and the bodies being found.
         await Task.Delay(TimeSpan.FromSeconds(45));
@@ -76,7 +77,7 @@ internal static class StageLoad
             var shown = 0;
             await using (var studio = await StudioProcess.Start(data))
             {
-                await studio.Open("Ines", "Tobi");
+                await studio.Open(data, "Ines", "Tobi");
                 await studio.Play("crate-carry");
                 string refused;
                 do
@@ -90,16 +91,18 @@ internal static class StageLoad
                 studio.Kill();
             }
 
-            await using var db = new EidolonDb(
-                new DbContextOptionsBuilder<EidolonDb>().UseSqlite($"Data Source={Path.Combine(data, "studio.db")}").Options
-            );
+            await using var db = StudioProcess.Db(data);
             await RecordingRecovery.Run(db);
-            var take = await db.Takes.SingleOrDefaultAsync(t => t.Name == $"HL_099_kill-{Environment.ProcessId}_{k:00}");
+            var take = await db
+                .Takes.Include(t => t.Streams)
+                .SingleOrDefaultAsync(t => t.Name == $"HL_099_kill-{Environment.ProcessId}_{k:00}");
             var missing = (shown - (take?.FrameCount ?? 0)) / 120.0;
             var sound =
                 take is { State: TakeState.Kept, Shortened.Length: > 0 }
-                && (await new SampleStore(db).ReadMarkers(take)).FrameCount == take.FrameCount
-                && (await new SampleStore(db).ReadCentroids(take, 12))!.FrameCount == take.FrameCount;
+                && new SampleStore(db).ReadMarkers(take.Streams.Single(x => x.Kind == StreamKind.Markers), take.Name).FrameCount
+                    == take.FrameCount
+                && new SampleStore(db).ReadCentroids(take.Streams.Single(x => x.Kind == StreamKind.Centroids), 12, take.Name).FrameCount
+                    == take.FrameCount;
             whole += sound && missing <= 0.5 ? 1 : 0;
             most = Math.Max(most, missing);
             Console.WriteLine(

@@ -1,6 +1,8 @@
 using System.Diagnostics;
 using System.Text.Json;
+using Eidolon.Storage;
 using Microsoft.AspNetCore.SignalR.Client;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 
 namespace Eidolon.Bench;
@@ -11,6 +13,7 @@ internal sealed class StudioProcess : IAsyncDisposable
     private readonly Process _studio;
     private Process? _ring;
     private HubConnection? _page;
+    private int[] _performers = [];
 
     private StudioProcess(Process studio, string address) => (_studio, Address) = (studio, address);
 
@@ -23,7 +26,7 @@ internal sealed class StudioProcess : IAsyncDisposable
 
     public static async Task<StudioProcess> Start(string data, bool demo = false)
     {
-        var dll = Path.Combine(AppContext.BaseDirectory, "Eidolon.Studio.dll");
+        var dll = Path.Combine(AppContext.BaseDirectory, demo ? "Eidolon.Demo.dll" : "Eidolon.Studio.dll");
         var info = new ProcessStartInfo("dotnet", [dll, demo ? "demo" : "serve", "--data", data, "--port", "0"])
         {
             RedirectStandardOutput = true,
@@ -41,8 +44,14 @@ internal sealed class StudioProcess : IAsyncDisposable
     }
 
     /// <summary>Connects as a page does and lets the studio follow the performers.</summary>
-    public async Task Open(params string[] performers)
+    /// <param name="data">The studio's folder.</param>
+    public async Task Open(string data, params string[] performers)
     {
+        await using (var db = Db(data))
+        {
+            _performers = [.. db.Subjects.Where(s => performers.Contains(s.Name)).Select(s => s.Id)];
+        }
+
         _page = new HubConnectionBuilder().WithUrl(Address + "/hubs/live").AddMessagePackProtocol().Build();
         _page.On<byte[], byte[], byte[], byte[]>("frame", (_, _, _, _) =>
         {
@@ -50,7 +59,7 @@ internal sealed class StudioProcess : IAsyncDisposable
             _ = _page.SendAsync("Seen");
         });
         await _page.StartAsync();
-        await _page.InvokeAsync<string>("Track", performers, "Whole");
+        await _page.InvokeAsync<string>("Track", _performers, "Whole");
     }
 
     /// <summary>The stand-in ring plays a scene from a process of its own.</summary>
@@ -67,10 +76,11 @@ internal sealed class StudioProcess : IAsyncDisposable
         JsonSerializer.SerializeToElement(await _page!.InvokeAsync<Eidolon.Studio.Live.RecorderStatus>("Status"));
 
     public Task<string> Record(string name, int number) =>
-        _page!.InvokeAsync<string>(
-            "Record",
-            new Eidolon.Studio.Live.RecordRequest(2, name, number, "Ines, Tobi", "crate-carry", string.Empty)
-        );
+        _page!.InvokeAsync<string>("Record", new Eidolon.Studio.Live.RecordRequest(2, name, number, _performers, "crate-carry"));
+
+    /// <summary>The database of a studio's folder.</summary>
+    public static EidolonDb Db(string data) =>
+        new(new DbContextOptionsBuilder<EidolonDb>().UseSqlite($"Data Source={Path.Combine(data, "studio.db")}").Options);
 
     public void Kill() => _studio.Kill(entireProcessTree: true);
 

@@ -10,7 +10,7 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
     public void Entries_are_changed_compared_kept_as_a_version_and_brought_back()
     {
         var take = Take("HL_014_haul-rope_02");
-        var before = take.Ledger.Select(l => l.Operation).ToArray();
+        var before = Entries(take.Name).Select(l => l.Entry.Operation).ToArray();
         Assert.Equal(["label", "despike", "fill"], before.Take(3));
         Browser.Open($"/takes/{take.Id}/clean");
         Click("#versions summary");
@@ -18,13 +18,13 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         Click("#versions form[data-handler=Version] button");
         Browser.Until("return /As it came/.test(document.getElementById('versions').textContent)", "the version");
         // Another longest gap: run as a job, and the entry says the new number.
-        var fill = take.Ledger[2].Id;
+        var fill = Entries(take.Name)[2].Id;
         Click($"#entry-{fill} summary");
         Browser.Js($"document.getElementById('p-{fill}-longest').value = '2'");
         Change(() => Click($"#entry-{fill} form[data-handler=Edit] button"), "the change");
-        Assert.Contains("\"longest\":2", Take("HL_014_haul-rope_02").Ledger[2].Parameters, StringComparison.Ordinal);
+        Assert.Equal(2, (int?)Entries("HL_014_haul-rope_02")[2].Entry.Parameters["longest"]);
         // Spikes out goes after the fill: those two may trade places.
-        var rows = Take("HL_014_haul-rope_02").Ledger;
+        var rows = Entries("HL_014_haul-rope_02");
         Change(
             () =>
                 Browser.Js(
@@ -33,7 +33,7 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
                 ),
             "another order"
         );
-        Assert.Equal(["label", "fill", "despike"], Take("HL_014_haul-rope_02").Ledger.Select(l => l.Operation).Take(3));
+        Assert.Equal(["label", "fill", "despike"], Entries("HL_014_haul-rope_02").Select(l => l.Entry.Operation).Take(3));
         // Against the take after its labels: the numbers of then beside those of now, and the path of then in the curves.
         Browser.Js(
             "const c = document.getElementById('compare'); c.value = '1'; c.dispatchEvent(new Event('change', { bubbles: true })); eidolon.stage.select(0)"
@@ -44,10 +44,10 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         );
         Click("#versions summary");
         Change(() => Click("#versions form[data-handler=Restore] button"), "the version to come back");
-        Assert.Equal(before, Take("HL_014_haul-rope_02").Ledger.Select(l => l.Operation));
+        Assert.Equal(before, Entries("HL_014_haul-rope_02").Select(l => l.Entry.Operation));
         // Back to the original, which keeps what there was as a version of its own.
         Change(() => Click("#versions form[data-handler=Original] button"), "the original");
-        Assert.Empty(Take("HL_014_haul-rope_02").Ledger);
+        Assert.Empty(Entries("HL_014_haul-rope_02"));
         Change(
             () =>
                 Browser.Js(
@@ -55,7 +55,7 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
                 ),
             "the version again"
         );
-        Assert.Equal(before, Take("HL_014_haul-rope_02").Ledger.Select(l => l.Operation));
+        Assert.Equal(before, Entries("HL_014_haul-rope_02").Select(l => l.Entry.Operation));
     }
 
     [Fact]
@@ -65,14 +65,14 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         Browser.Open($"/takes/{take.Id}/clean");
         Browser.Js(
             "eidolon.ledger.move(document.querySelector(`[data-row='${arguments[0]}']`), document.querySelector(`[data-row='${arguments[1]}']`))",
-            take.Ledger[1].Id,
-            take.Ledger[0].Id
+            Entries(take.Name)[1].Id,
+            Entries(take.Name)[0].Id
         );
         Browser.Until(
             "return /cannot go before 'Label'/.test(document.querySelector('#job [role=alert]')?.textContent ?? '')",
             "a refusal"
         );
-        Assert.Equal(take.Ledger.Select(l => l.Id), Take("HL_014_haul-rope_02").Ledger.Select(l => l.Id));
+        Assert.Equal(Entries(take.Name).Select(l => l.Id), Entries("HL_014_haul-rope_02").Select(l => l.Id));
     }
 
     [Fact]
@@ -102,7 +102,7 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
                     .Perform(),
             "the contact"
         );
-        Assert.Equal("contacts", Take("HL_009_lamp-walk_01").Ledger[^1].Operation);
+        Assert.Equal("contacts", Entries("HL_009_lamp-walk_01")[^1].Entry.Operation);
         Assert.InRange(Convert.ToInt32(Browser.Js("return heel()[0]")), start - 14, start - 10);
         Assert.True(Browser.Js("return heel()[3] === true && /by hand/.test(eidolon.lanes.lanes[lane()].tally)") is true);
         // It is freed with a click and Delete; solving anew finds it again, and what was decided stands over it.
@@ -210,6 +210,6 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
             "return eidolon.scene.markers.every(m => m.name !== 'Crown') && eidolon.scene.markers.some(m => m.name === window.was)",
             "the dot as it was"
         );
-        Assert.Empty(Take("HL_009_lamp-walk_03").Ledger);
+        Assert.Empty(Entries("HL_009_lamp-walk_03"));
     }
 }

@@ -8,6 +8,7 @@ using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 using Eidolon.Storage;
+using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
 using Eidolon.Testing;
 using Microsoft.EntityFrameworkCore;
@@ -108,9 +109,16 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Until("return location.pathname.endsWith('/label')", "the take's Label page");
         _browser.Ready();
         using var db = Db();
-        var take = db.Takes.Single(t => t.Name == "HL_078_two_01");
-        Assert.Equal(("Ines, Tobi", "Crate", TakeState.Kept), (take.Performer, take.Props, take.State));
-        Assert.Contains("witness-1", take.Devices, StringComparison.Ordinal);
+        var take = db
+            .Takes.Include(t => t.Parts)
+                .ThenInclude(p => p.Subject)
+            .Include(t => t.Devices)
+            .Single(t => t.Name == "HL_078_two_01");
+        Assert.Equal(
+            (["Ines", "Tobi", "Crate"], TakeState.Kept),
+            (take.Parts.OrderBy(p => p.Position).Select(p => p.Subject!.Name), take.State)
+        );
+        Assert.Contains(TakeDevice.Of(take), d => d.Name == "witness-1");
         _browser.Open("/record");
         var item = $"#kept [data-take='{take.Id}'] [data-circle]";
         Click(item);
@@ -122,11 +130,9 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
     [Fact]
     public void Markers_picked_on_the_stage_become_a_prop_whose_pivot_can_be_moved()
     {
-        using (var db = Db())
-        {
-            db.Props.Where(p => p.Name == "Crate").ExecuteDelete();
-        }
-
+        // As if the crate had no version yet: its markers have no names then.
+        var crate = _studio.Ids("Crate")[0];
+        Stand(crate, 0);
         _browser.Open("/record/props");
         _browser.Until(
             "return eidolon.stage.markers && eidolon.stage.markers.info.some((m, i) => !m.named && eidolon.stage.markers.seen(0, i) && eidolon.stage.markers.samples.data[i * 3 + 1] > 0.2)",
@@ -148,8 +154,9 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Until("return location.search.startsWith('?prop=')", "the prop's page");
         _browser.Ready();
         using var made = Db();
-        var row = made.Props.AsNoTracking().Single(p => p.Name == "Lid");
-        var body = Core.Formats.Json.RigidBodyJson.Read(row.Markers, "Lid");
+        var lid = _studio.Ids("Lid")[0];
+        Core.Markers.RigidBody Body() => Core.Formats.Json.RigidBodyJson.Read(SubjectLibrary.Current(made, lid).Version!.Body, "Lid");
+        var body = Body();
         Assert.Equal(4, body.Markers.Count);
         _browser.Js("document.querySelector('#pivot [name=y]').value = '-180'; document.getElementById('tie').value = 'camera'");
         Click("#pivot button:not([type=button])");
@@ -157,19 +164,20 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
             "return document.readyState === 'complete' && document.getElementById('tie')?.value === 'camera' && document.body.dataset.ready === 'true'",
             "the pivot to be kept"
         );
-        var moved = Core.Formats.Json.RigidBodyJson.Read(made.Props.AsNoTracking().Single(p => p.Name == "Lid").Markers, "Lid");
+        var moved = Body();
         Assert.All(body.Markers.Zip(moved.Markers), p => Assert.Equal(p.First.Y + 0.18f, p.Second.Y, 3));
+        // A moved pivot is a version of its own; what was made with the one before can still be told.
+        Assert.Equal([1, 2], made.SubjectVersions.Where(v => v.SubjectId == lid).OrderBy(v => v.Number).Select(v => v.Number));
         // The other tests of this studio carry the crate as it was.
-        made.Props.Where(p => p.Name == "Lid").ExecuteDelete();
-        made.Props.Add(
-            new PropRow
-            {
-                ProductionId = row.ProductionId,
-                Name = "Crate",
-                Markers = Core.Formats.Json.RigidBodyJson.Write(HarbourProps.Crate),
-            }
-        );
-        made.SaveChanges();
+        Stand(lid, 0);
+        Stand(crate, 1);
+    }
+
+    /// <summary>Which version of a subject is the present one; 0 for none.</summary>
+    private void Stand(int subject, int version)
+    {
+        using var db = Db();
+        db.Subjects.Where(s => s.Id == subject).ExecuteUpdate(s => s.SetProperty(x => x.Version, version));
     }
 
     [Fact]

@@ -1,4 +1,6 @@
+using System.Globalization;
 using Eidolon.Storage;
+using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
 using Eidolon.Testing;
 using Microsoft.EntityFrameworkCore;
@@ -21,11 +23,33 @@ public abstract class TakePage(DemoStudio studio, string? downloads = null) : ID
 
     protected EidolonDb Db() => Server.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContext();
 
-    /// <summary>A take with its Ledger in order.</summary>
     protected Take Take(string name)
     {
         using var db = Db();
-        return db.Takes.Include(t => t.Ledger.OrderBy(l => l.Position)).Single(t => t.Name == name);
+        return db.Takes.Include(t => t.Parts).Single(t => t.Name == name);
+    }
+
+    /// <summary>The entries of a take, node after node in the order they stand in.</summary>
+    protected IReadOnlyList<DraftEntry> Entries(string take) => Entries(LedgerOwner.Take(Take(take).Id));
+
+    protected IReadOnlyList<DraftEntry> Entries(LedgerOwner owner) =>
+        [.. Server.Services.GetRequiredService<LedgerBook>().Read(owner).Nodes.SelectMany(n => n.Entries)];
+
+    /// <summary>On a take's Retarget page: who plays whom, and waits until the character moves.</summary>
+    protected void Cast(string who, string whom)
+    {
+        var figures = Convert.ToInt32(Browser.Js("return eidolon.stage.figures.length"), CultureInfo.InvariantCulture);
+        Browser.Js(
+            "for (const [id, text] of [['who', arguments[0]], ['whom', arguments[1]]]) { const s = document.getElementById(id); s.value = [...s.options].find(o => o.text === text).value; }",
+            who,
+            whom
+        );
+        Click("#cast-it");
+        Browser.Until(
+            $"return document.body.dataset.ready === 'true' && location.search.includes('cast=') && eidolon.stage.figures.length === {figures + 1} && !document.querySelector('#job progress')",
+            $"the {whom} to move",
+            120
+        );
     }
 
     protected void Click(string css) => Browser.Js("arguments[0].click()", Browser.One(css));

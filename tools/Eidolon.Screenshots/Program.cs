@@ -1,3 +1,4 @@
+using Eidolon.Demo;
 using Eidolon.Screenshots;
 using Eidolon.Studio;
 using Eidolon.Studio.Services;
@@ -41,8 +42,9 @@ if (args is ["look", var address, var file, var path, .. var more])
 var folder = args.Length > 0 ? args[0] : "docs/screenshots";
 var data = args.Length > 1 && args[1].Length > 0 ? args[1] : Path.Combine(Path.GetTempPath(), $"eidolon-shots-{Guid.NewGuid():N}");
 Directory.CreateDirectory(folder);
-var app = StudioHost.Build(new StudioOptions(data, true), [], "http://127.0.0.1:0");
-await StudioHost.Prepare(app.Services, m => Console.WriteLine("  " + m));
+var module = new DemoModule();
+var app = StudioHost.Build(new StudioOptions(data), "http://127.0.0.1:0", module);
+await StudioHost.Prepare(app.Services, m => Console.WriteLine("  " + m), module);
 await app.StartAsync();
 var takes = await ShotPlan.Prepare(app.Services);
 using (var browser = new Browser(app.Urls.First()))

@@ -1,6 +1,8 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core.Operations;
 using Eidolon.Storage;
+using Eidolon.Storage.Ledger;
+using Eidolon.Storage.Model;
 using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -17,49 +19,11 @@ internal static class ShotPlan
     {
         using var scope = services.CreateScope();
         var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
+        var book = scope.ServiceProvider.GetRequiredService<LedgerBook>();
         var ids = await db.Takes.ToDictionaryAsync(t => t.Name, t => t.Id);
-        var takes = scope.ServiceProvider.GetRequiredService<TakeService>();
-        var hop = ids["HL_030_gangplank-hop_02"];
-        if (!await db.Ledger.AnyAsync(l => l.TakeId == hop && l.Operation == "assemble"))
-        {
-            await takes.Keep(
-                hop,
-                MotionOperations.Assemble.Entry(
-                    new JsonObject
-                    {
-                        ["overlap"] = 48,
-                        ["clips"] = new JsonArray(
-                            new JsonObject { ["start"] = 0, ["end"] = 940 },
-                            new JsonObject { ["take"] = "HL_014_haul-rope_02", ["start"] = 0 }
-                        ),
-                    }
-                )
-            );
-            await takes.Keep(
-                hop,
-                MotionOperations.Layer.Entry(
-                    new JsonObject
-                    {
-                        ["joint"] = "Head",
-                        ["weight"] = 1,
-                        ["keys"] = new JsonArray(
-                            new JsonObject { ["frame"] = 250, ["release"] = true },
-                            new JsonObject { ["frame"] = 330, ["y"] = 28 },
-                            new JsonObject { ["frame"] = 460, ["y"] = 24 },
-                            new JsonObject { ["frame"] = 540, ["release"] = true }
-                        ),
-                    }
-                )
-            );
-            await scope.ServiceProvider.GetRequiredService<HandOffService>().Write(hop, new HandOffSettings { Format = "glb", Rate = 30 });
-        }
-
-        var deck = ids["HL_027_deck-crouch_01"];
-        if (!await db.Ledger.AnyAsync(l => l.TakeId == deck))
-        {
-            await takes.Keep(deck, LabelOperations.Label.Entry());
-        }
-
+        await Scene(scope.ServiceProvider, db, book);
+        await Crate(scope.ServiceProvider, db, book, ids["HL_021_crate-carry_01"]);
+        Entries(book, LedgerOwner.Take(ids["HL_027_deck-crouch_01"]), new AddEntries("label", []));
         // A file that tells its unit wrong waits to be brought in.
         var giant = Eidolon.Core.Skeletons.MotionEdits.Range(
             Eidolon.StandIns.Scenes.SceneCatalog.Perform("haul-rope", Eidolon.StandIns.People.HarbourCast.Tobi, 3).Actors[0].Motion,
@@ -70,6 +34,100 @@ internal static class ShotPlan
         Eidolon.Core.Formats.Bvh.BvhWriter.Write(file, giant, 0.01, null);
         scope.ServiceProvider.GetRequiredService<ImportDesk>().Put(file.ToArray(), "quay-haul.bvh");
         return ids;
+    }
+
+    /// <summary>Quay scene A: the Stevedore hops the gangplank and then hauls; a layer turns his head; one hand-off is written.</summary>
+    private static async Task Scene(IServiceProvider services, EidolonDb db, LedgerBook book)
+    {
+        var scene = await db.Scenes.FirstAsync(s => s.Name == "Quay scene A");
+        var owner = LedgerOwner.Scene(scene.Id);
+        var stevedore = await db.Subjects.FirstAsync(s => s.Name == "Stevedore");
+        var nodes = await db.Nodes.Where(n => n.SceneId == scene.Id && n.SubjectId == stevedore.Id).ToListAsync();
+        if (await db.Entries.AnyAsync(e => e.Operation == "layer" && nodes.Select(n => n.Id).Contains(e.NodeId)))
+        {
+            return;
+        }
+
+        int Cast(string take) =>
+            db
+                .Nodes.First(n =>
+                    n.Kind == NodeKind.Cast && n.TargetId == stevedore.Id && db.Takes.Any(t => t.Id == n.TakeId && t.Name == take)
+                )
+                .Id;
+        var clips = book.Read(owner).Find(nodes.First(n => n.Kind == NodeKind.Track).Id)!.Entries[0];
+        Entries(
+            book,
+            owner,
+            new EditEntry(
+                clips.Id,
+                SceneService.Parameters(
+                    [new(Cast("HL_030_gangplank-hop_02"), 0, 940), new(Cast("HL_014_haul-rope_02"), 0, null)],
+                    overlap: 48
+                )
+            ),
+            new AddEntries(
+                "layer",
+                new JsonObject
+                {
+                    ["joint"] = "Head",
+                    ["weight"] = 1,
+                    ["keys"] = new JsonArray(
+                        new JsonObject { ["frame"] = 250, ["release"] = true },
+                        new JsonObject { ["frame"] = 330, ["y"] = 28 },
+                        new JsonObject { ["frame"] = 460, ["y"] = 24 },
+                        new JsonObject { ["frame"] = 540, ["release"] = true }
+                    ),
+                },
+                nodes.First(n => n.Kind == NodeKind.Layers).Id
+            )
+        );
+        await services
+            .GetRequiredService<HandOffService>()
+            .Write(
+                scene.Id,
+                new HandOffSettings
+                {
+                    Format = "glb",
+                    Rate = 30,
+                    Who = stevedore.Id,
+                }
+            );
+    }
+
+    /// <summary>Crate-carry through Retarget: Ines plays the Lamplighter, Tobi the Stevedore, and the crate is where it was.</summary>
+    private static async Task Crate(IServiceProvider services, EidolonDb db, LedgerBook book, int take)
+    {
+        var owner = LedgerOwner.Take(take);
+        if (await db.Entries.AnyAsync(e => db.Nodes.Any(n => n.Id == e.NodeId && n.TakeId == take)))
+        {
+            return;
+        }
+
+        Entries(
+            book,
+            owner,
+            new AddEntries("label", []),
+            new AddEntries("fill", new JsonObject { ["method"] = "auto", ["longest"] = 60 }),
+            new AddEntries("solve", [])
+        );
+        foreach (var (who, whom) in new[] { ("Ines", "Lamplighter"), ("Tobi", "Stevedore") })
+        {
+            var performer = await db.Subjects.FirstAsync(s => s.Name == who);
+            var character = await db.Subjects.FirstAsync(s => s.Name == whom);
+            var cast = await TakeNodes.Cast(db, take, performer.Id, character.Id);
+            Entries(book, owner, new AddEntries("retarget", new JsonObject { ["travel"] = "footprints" }, cast.Id));
+        }
+
+        services.GetRequiredService<TakeService>().Refresh(take);
+    }
+
+    private static void Entries(LedgerBook book, LedgerOwner owner, params LedgerChange[] changes)
+    {
+        foreach (var change in changes)
+        {
+            book.Keep(owner, change);
+            book.BringUp(owner);
+        }
     }
 
     public static IEnumerable<Shot> All(Dictionary<string, int> takes)
@@ -112,9 +170,11 @@ internal static class ShotPlan
         });
         yield return new("solve", At("HL_030_gangplank-hop_01", "solve"), Frame(320));
         yield return new("retarget", At("HL_014_haul-rope_02", "retarget"), Frame(620, "eidolon.stage.frameAll(5.2)"));
-        yield return new("assemble", At("HL_030_gangplank-hop_02", "assemble"), Frame(300));
-        yield return new("polish", At("HL_030_gangplank-hop_02", "polish"), Frame(400));
-        yield return new("export", At("HL_030_gangplank-hop_02", "export"), Frame(330));
+        yield return new("carry", At("HL_021_crate-carry_01", "retarget"), Frame(900, "eidolon.stage.frameAll(5.6)"));
+        yield return new("assemble", "/scenes/1/assemble", Frame(300));
+        yield return new("polish", "/scenes/1/polish", Frame(400));
+        yield return new("export", "/scenes/1/export", Frame(330));
+        yield return new("characters", "/library/characters");
         yield return new("retarget-walk", At("HL_009_lamp-walk_01", "retarget"), Frame(560, "eidolon.stage.frameAll(5.2)"));
         yield return new("board-day", "/?theme=light");
     }

@@ -35,7 +35,11 @@ document.addEventListener("alpine:init", () => {
       const keys = this.keys.map(({ frame, x, y, z, release }) => ({ frame, x, y, z, release }));
       document.dispatchEvent(
         new CustomEvent("e-run", {
-          detail: { operation: "layer", parameters: { joint: this.joint, weight: this.weight / 100, keys }, node: this.$el.closest("[data-node]")?.dataset.node },
+          detail: {
+            operation: "layer",
+            parameters: { joint: this.joint, weight: this.weight / 100, keys },
+            node: this.$el.closest("[data-node]")?.dataset.node,
+          },
         }),
       );
     },
