@@ -109,11 +109,7 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Until("return location.pathname.endsWith('/label')", "the take's Label page");
         _browser.Ready();
         using var db = Db();
-        var take = db
-            .Takes.Include(t => t.Parts)
-                .ThenInclude(p => p.Subject)
-            .Include(t => t.Devices)
-            .Single(t => t.Name == "HL_078_two_01");
+        var take = db.Takes.Include(t => t.Parts).ThenInclude(p => p.Subject).Single(t => t.Name == "HL_078_two_01");
         Assert.Equal(
             (["Ines", "Tobi", "Crate"], TakeState.Kept),
             (take.Parts.OrderBy(p => p.Position).Select(p => p.Subject!.Name), take.State)

@@ -30,7 +30,22 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
         var row = await db.Takes.FirstOrDefaultAsync(t => t.Id == take, cancel) ?? throw new RefusedException("there is no such take");
         var scene = await SceneNodes.OfTake(db, row, cancel);
         await SceneNodes.Follow(db, row, scene, cancel);
+        Lay(scene.Id, cancel);
         return scene;
+    }
+
+    /// <summary>Lays whole clips down whose casts are up to date: that is a copy, and the scene shows its motion when it opens.</summary>
+    private void Lay(int scene, CancellationToken cancel)
+    {
+        var look = book.Look(LedgerOwner.Scene(scene));
+        var stale = look.OutOfDate.ToList();
+        if (
+            stale.Count > 0
+            && stale.TrueForAll(s => s.Node.Inputs.Count == 1 && s.Node.Entries.Count == 1 && look.Runner.Look(s.Node.Inputs[0]).UpToDate)
+        )
+        {
+            book.BringUp(LedgerOwner.Scene(scene), cancel: cancel);
+        }
     }
 
     /// <summary>A new scene of the production, with nobody in it.</summary>

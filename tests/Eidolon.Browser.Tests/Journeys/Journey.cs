@@ -8,13 +8,24 @@ public abstract class Journey(DemoStudio studio) : TakePage(studio)
     /// <summary>How many actions the journey has taken so far.</summary>
     protected int Actions { get; private set; }
 
-    /// <summary>A real click on what a person sees.</summary>
+    /// <summary>A click on what a person sees and can reach: not hidden, not switched off, nothing lying over it.</summary>
     protected void Press(string css)
     {
         Actions++;
         var element = Browser.One(css);
-        Browser.Js("arguments[0].scrollIntoView({ block: 'center' })", element);
-        element.Click();
+        // The driver's own click waits for a picture, which takes its time where pictures are drawn in software beside a live stage.
+        var told = Browser.Js(
+            """
+            const e = arguments[0]; e.scrollIntoView({ block: 'center', inline: 'center' });
+            const r = e.getBoundingClientRect(), top = document.elementFromPoint(r.left + r.width / 2, r.top + r.height / 2);
+            if (e.disabled) return 'it is switched off';
+            if (r.width < 4 || r.height < 4) return 'it is not seen';
+            if (!top || !(e.contains(top) || top.contains(e) || top.closest('label')?.control === e)) return 'another lies over it: ' + top?.outerHTML.slice(0, 200);
+            e.click(); return null;
+            """,
+            element
+        );
+        Assert.True(told is null, $"{css}: {told}");
     }
 
     /// <summary>One choice of a list.</summary>

@@ -1,0 +1,56 @@
+using System.Diagnostics;
+using Eidolon.Cli;
+using Eidolon.StandIns.Characters;
+
+namespace Eidolon.Core.Tests.Cli;
+
+/// <summary>What comes out does not depend on how many cores there are: each verb writes the same bytes on 1, 2 and 4.</summary>
+public sealed class CoresTests : IDisposable
+{
+    private readonly string _folder = Directory.CreateTempSubdirectory("eidolon-cores").FullName;
+
+    public void Dispose() => Directory.Delete(_folder, recursive: true);
+
+    private string P(string name) => Path.Combine(_folder, name);
+
+    [Fact]
+    public async Task Every_verb_writes_the_same_bytes_on_one_two_and_four_cores()
+    {
+        Assert.Equal(0, Runner.Run(Commands.Root(), ["simulate", "rom", "--out", P("rom")]));
+        Assert.Equal(0, Runner.Run(Commands.Root(), ["simulate", "gangplank-hop", "--out", P("hop")]));
+        await File.WriteAllBytesAsync(P("stevedore.glb"), HarbourCharacters.Build("Stevedore"));
+        var made = new Dictionary<string, byte[]>();
+        foreach (var cores in new[] { 1, 2, 4 })
+        {
+            var set = P("hop/marker-set.json");
+            await Run(cores, "reconstruct", P("hop/centroids.csv"), "--cameras", P("hop/cameras.json"), "--out", P("dots.c3d"));
+            await Run(cores, "label", P("hop/raw.c3d"), "--marker-set", set, "--reference", P("rom/labelled.c3d"), "--out", P("named.c3d"));
+            await Run(cores, "clean", P("named.c3d"), "--marker-set", set, "--out", P("clean.c3d"));
+            await Run(cores, "solve", P("clean.c3d"), "--marker-set", set, "--calibrate", P("rom/labelled.c3d"), "--out", P("hop.bvh"));
+            await Run(cores, "retarget", P("hop.bvh"), "--character", P("stevedore.glb"), "--out", P("out.glb"));
+            foreach (var name in new[] { "dots.c3d", "named.c3d", "clean.c3d", "hop.bvh", "out.glb" })
+            {
+                var bytes = await File.ReadAllBytesAsync(P(name));
+                Assert.True(bytes.Length > 1000, name);
+                Assert.True(!made.TryGetValue(name, out var before) || before.AsSpan().SequenceEqual(bytes), $"{name} on {cores} cores");
+                made[name] = bytes;
+                File.Delete(P(name));
+            }
+        }
+    }
+
+    private static async Task Run(int cores, params string[] args)
+    {
+        var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "eidolon-cli.dll"), .. args])
+        {
+            RedirectStandardError = true,
+            RedirectStandardOutput = true,
+        };
+        start.Environment["DOTNET_PROCESSOR_COUNT"] = cores.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        using var process = Process.Start(start)!;
+        var said = process.StandardError.ReadToEndAsync();
+        _ = process.StandardOutput.ReadToEndAsync();
+        await process.WaitForExitAsync();
+        Assert.True(process.ExitCode == 0, $"{args[0]} on {cores}: {await said}");
+    }
+}

@@ -1,0 +1,123 @@
+using System.Text.Json.Nodes;
+using Eidolon.Core.Ledgers;
+using Eidolon.Core.Operations;
+using Eidolon.Storage;
+using Eidolon.Storage.Ledger;
+using Eidolon.Storage.Model;
+using Eidolon.Studio.Jobs;
+using Eidolon.Studio.Services;
+using Eidolon.Testing;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Eidolon.Studio.Tests;
+
+/// <summary>Jobs of the real studio: stopped ones keep nothing, a Recipe is kept as a whole or not at all.</summary>
+public sealed class JobTests(DemoStudio studio) : IClassFixture<DemoStudio>
+{
+    private EidolonDb Db() => studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContext();
+
+    private LedgerBook Book => studio.Services.GetRequiredService<LedgerBook>();
+
+    private int Take(string name)
+    {
+        using var db = Db();
+        return db.Takes.Single(t => t.Name == name).Id;
+    }
+
+    private async Task<JobRow> Ended(int job, Func<JobRow, bool>? when = null)
+    {
+        for (var end = DateTime.UtcNow.AddSeconds(90); DateTime.UtcNow < end; await Task.Delay(50))
+        {
+            await using var db = Db();
+            var row = await db.Jobs.AsNoTracking().SingleAsync(j => j.Id == job);
+            if (when?.Invoke(row) ?? row.State is JobState.Done or JobState.Failed or JobState.Stopped)
+            {
+                return row;
+            }
+        }
+
+        throw new TimeoutException("the job did not come so far");
+    }
+
+    [Fact]
+    public async Task A_running_job_that_is_stopped_stops_and_keeps_nothing()
+    {
+        using var scope = studio.Services.CreateScope();
+        var take = Take("HL_027_deck-crouch_01");
+        var owner = LedgerOwner.Take(take);
+        // The two who creep are the longest work the demo has.
+        var job = await scope.ServiceProvider.GetRequiredService<JobQueue>().Operation(owner, "deck-crouch", "label", [], null);
+        await Ended(job.Id, j => j.State == JobState.Running);
+        studio.Services.GetRequiredService<JobCancels>().Stop(job.Id);
+        var row = await Ended(job.Id);
+        Assert.Equal(JobState.Stopped, row.State);
+        Assert.DoesNotContain(Book.Read(owner).Nodes, n => n.Entries.Count > 0);
+    }
+
+    [Fact]
+    public async Task A_recipe_that_fails_in_the_middle_keeps_none_of_its_entries()
+    {
+        using var scope = studio.Services.CreateScope();
+        await using var db = Db();
+        var take = await db.Takes.SingleAsync(t => t.Name == "HL_009_lamp-walk_03");
+        var recipe = new RecipeRow
+        {
+            ProductionId = take.ProductionId,
+            Name = "Fill, then a solve that cannot be",
+            Entries = Recipe.Write([
+                new Entry("fill", OperationRegistry.Find("fill").Version, new JsonObject { ["longest"] = 20 }, true),
+                new Entry("solve", OperationRegistry.Find("solve").Version, [], true),
+            ]),
+        };
+        db.Recipes.Add(recipe);
+        await db.SaveChangesAsync();
+        var owner = LedgerOwner.Take(take.Id);
+        var job = await scope.ServiceProvider.GetRequiredService<RecipeService>().Start(take, recipe, CancellationToken.None);
+        var row = await Ended(job.Id);
+        Assert.Equal(JobState.Failed, row.State);
+        Assert.True(row.Message.Length > 20, row.Message);
+        Assert.DoesNotContain(Book.Read(owner).Nodes, n => n.Entries.Count > 0);
+    }
+
+    [Fact]
+    public async Task Two_jobs_on_one_take_land_one_after_the_other()
+    {
+        using var scope = studio.Services.CreateScope();
+        var owner = LedgerOwner.Take(Take("HL_014_haul-rope_01"));
+        var jobs = scope.ServiceProvider.GetRequiredService<JobQueue>();
+        var all = new List<JobRow>();
+        foreach (var longest in new[] { 11, 12, 13 })
+        {
+            all.Add(await jobs.Operation(owner, "haul-rope", "smooth", new JsonObject { ["cutoff"] = longest }, null));
+        }
+
+        foreach (var job in all)
+        {
+            Assert.Equal(JobState.Done, (await Ended(job.Id)).State);
+        }
+
+        var cutoffs = Book.Read(owner).Nodes.SelectMany(n => n.Entries).Select(e => (int?)e.Entry.Parameters["cutoff"]);
+        Assert.Equal([11, 12, 13], cutoffs.Order());
+        await using var db = Db();
+        var positions = await db
+            .Entries.Where(e => db.Nodes.Any(n => n.Id == e.NodeId && n.TakeId == owner.TakeId))
+            .Select(e => e.Position)
+            .ToListAsync();
+        Assert.Equal([0, 1, 2], positions.Order());
+    }
+
+    [Fact]
+    public async Task The_same_wish_sent_twice_is_one_job()
+    {
+        using var scope = studio.Services.CreateScope();
+        var owner = LedgerOwner.Take(Take("HL_009_lamp-walk_02"));
+        var jobs = scope.ServiceProvider.GetRequiredService<JobQueue>();
+        var revision = Book.Read(owner).Revision;
+        var first = await jobs.Operation(owner, "lamp-walk", "smooth", new JsonObject { ["cutoff"] = 9 }, null, revision);
+        var second = await jobs.Operation(owner, "lamp-walk", "smooth", new JsonObject { ["cutoff"] = 9 }, null, revision);
+        await Ended(first.Id);
+        await Ended(second.Id);
+        Assert.Single(Book.Read(owner).Nodes.SelectMany(n => n.Entries), e => e.Entry.Operation == "smooth");
+    }
+}
