@@ -33,6 +33,21 @@ if (args is ["long", ..])
     return;
 }
 
+// steps [MINUTES] [DATA]: two performers through every Step; hour [MINUTES] [DATA]: through Label and Clean; board [DATA]: five hundred takes.
+if (args is ["steps" or "hour" or "board", ..])
+{
+    var data =
+        args is ["board", var folderOf] ? folderOf
+        : args.Length > 2 ? args[2]
+        : Path.Combine(Path.GetTempPath(), "eidolon-bench-demo");
+    var minutes =
+        args[0] != "board" && args.Length > 1 ? double.Parse(args[1], System.Globalization.CultureInfo.InvariantCulture)
+        : args[0] == "hour" ? 60
+        : 10;
+    await (args[0] == "board" ? BoardLoad.Run(data) : LongSteps.Run(data, minutes, args[0] == "steps"));
+    return;
+}
+
 Console.WriteLine("One process, one thread unless said; best of five rounds. The machine is shared: compare figures of one run.");
 if (ReferenceProblem.Folder() is { } folder)
 {

@@ -88,7 +88,7 @@ public sealed class PageWalkTests(DemoStudio studio) : IClassFixture<DemoStudio>
             Assert.True(answer.StatusCode == HttpStatusCode.OK, $"step {step}, {part}: {answer.StatusCode}");
             foreach (var figure in JsonNode.Parse(await answer.Content.ReadAsStringAsync())!["figures"]!.AsArray())
             {
-                var motion = await http.GetAsync((string)figure!["motion"]!);
+                var motion = await http.GetAsync((string)figure!["samples"]!);
                 // A figure may have gone between the two questions, by a job; it never fails.
                 Assert.True(motion.StatusCode is HttpStatusCode.OK or HttpStatusCode.NotFound, $"step {step}: {motion.StatusCode}");
             }

@@ -62,7 +62,19 @@ await Promise.all([
 ]);
 stage.addSet(setPieces(state.scene.set));
 stage.figures.sort((a, b) => state.scene.figures.indexOf(a.info) - state.scene.figures.indexOf(b.info));
+stage.props.sort((a, b) => state.scene.props.indexOf(a.info) - state.scene.props.indexOf(b.info));
 stage.setContacts(state.scene.contacts);
+// Where the figures are only a shadow behind the markers their new motion takes the place of the old one without the page being loaded anew.
+if (step === "label" || step === "clean")
+  state.exchange = async (scene) => {
+    const renew = async (info, on) => {
+      if (info.state !== on.info.state) on.data = await floats(info.samples);
+      on.info = info;
+    };
+    await Promise.all([...scene.figures.map((f, i) => renew(f, stage.figures[i])), ...scene.props.map((p, i) => renew(p, stage.props[i]))]);
+    stage.setContacts(scene.contacts);
+    stage.dirty = true;
+  };
 layout();
 shown();
 if (!stage.figures.length && !stage.markers) said("Nothing to show yet");

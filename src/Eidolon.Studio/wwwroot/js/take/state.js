@@ -6,6 +6,9 @@ const piece = 4800;
 export const post = (handler, fields) =>
   fetch(`?handler=${handler}`, { method: "POST", headers: { "X-Antiforgery": token }, body: new URLSearchParams(fields) });
 
+// Everybody and everything on the Stage, by body and length.
+const who = (scene) => [...scene.figures, ...scene.props].map((f) => `${f.name} ${f.mesh ?? f.model} ${f.frames}`).join();
+
 // A take on its page: what is shown of its present state, kept in step with the server without loading the page anew.
 export class TakeState extends EventTarget {
   constructor(api, step) {
@@ -88,15 +91,13 @@ export class TakeState extends EventTarget {
     const old = this.scene,
       changes = this.samples ? fetch(`${this.api}/patch?since=${old.state}`) : null;
     const scene = await (await fetch(`${this.api}/scene?step=${this.step}`)).json();
-    if (
-      scene.frameCount !== old.frameCount ||
-      scene.figures.length !== old.figures.length ||
-      scene.figureState !== old.figureState ||
-      !this.samples
-    ) {
+    const moved = scene.figureState !== old.figureState;
+    if (scene.frameCount !== old.frameCount || who(scene) !== who(old) || !this.samples || (moved && !this.exchange)) {
       location.reload();
       return;
     }
+    // The same bodies move otherwise: only their motion is asked for, and the view and the lanes stay as they are.
+    if (moved) await this.exchange(scene);
     if (scene.state !== old.state) {
       if (this.rest) await this.rest;
       const answer = await changes,
