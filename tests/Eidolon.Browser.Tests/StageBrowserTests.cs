@@ -112,7 +112,7 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         var take = db.Takes.Include(t => t.Parts).ThenInclude(p => p.Subject).Single(t => t.Name == "HL_078_two_01");
         Assert.Equal(TakeState.Kept, take.State);
         Assert.Equal(["Ines", "Tobi", "Crate"], take.Parts.OrderBy(p => p.Position).Select(p => p.Subject!.Name));
-        Assert.Contains(TakeDevice.Of(take), d => d.Name == "witness-1");
+        Assert.Contains(TakeDevice.Of(take), d => d.Stream == "witness-1");
         _browser.Open("/record");
         var item = $"#kept [data-take='{take.Id}'] [data-circle]";
         Click(item);

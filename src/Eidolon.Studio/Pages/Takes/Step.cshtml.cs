@@ -92,7 +92,7 @@ public sealed partial class StepModel(
         {
             if (Index >= 5)
             {
-                return Redirect($"/scenes/{(await scenes.OfTake(Id, cancel)).Id}/{Step.ToLowerInvariant()}");
+                return Redirect($"/scenes/{(await scenes.OfTake(Id, cancel)).Id}/{Step.ToLowerInvariant()}{Request.QueryString}");
             }
 
             Open = takes.Open(Id);
