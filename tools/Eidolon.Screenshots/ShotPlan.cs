@@ -170,7 +170,11 @@ internal static class ShotPlan
         });
         yield return new("solve", At("HL_030_gangplank-hop_01", "solve"), Frame(320));
         yield return new("retarget", At("HL_014_haul-rope_02", "retarget"), Frame(620, "eidolon.stage.frameAll(5.2)"));
-        yield return new("carry", At("HL_021_crate-carry_01", "retarget"), Frame(900, "eidolon.stage.frameAll(5.6)"));
+        yield return new(
+            "carry",
+            At("HL_021_crate-carry_01", "retarget"),
+            Frame(900, "document.querySelectorAll('#show button')[0].click(); eidolon.stage.frameAll(4)")
+        );
         yield return new("assemble", "/scenes/1/assemble", Frame(300));
         yield return new("polish", "/scenes/1/polish", Frame(400));
         yield return new("export", "/scenes/1/export", Frame(330));

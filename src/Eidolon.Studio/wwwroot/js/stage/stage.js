@@ -187,7 +187,10 @@ export class Stage extends EventTarget {
       this.markers && this.markers.selected >= 0 && this.markers.seen(this.frame, this.markers.selected)
         ? this.markers.at(this.frame, this.markers.selected, new THREE.Vector3())
         : this.centre();
-    const d = this.markers?.selected >= 0 ? 3.0 : distance;
+    // Who stands far from the middle stands nearer to the camera, too: step back so far that all of them are whole in the picture.
+    const v = new THREE.Vector3(),
+      apart = Math.max(0, ...this.figures.filter((f) => f.group.visible).map((f) => f.hips(v).setY(c.y).distanceTo(c)));
+    const d = this.markers?.selected >= 0 ? 3.0 : Math.max(distance, 3.6 + 1.9 * apart);
     this.controls.target.copy(c).setY(Math.max(0.5, Math.min(c.y, 1.05)));
     this.camera.position.copy(this.controls.target).add(new THREE.Vector3(0.62, 0.26, 0.86).normalize().multiplyScalar(d));
     this._lastCentre = this.centre().clone();
