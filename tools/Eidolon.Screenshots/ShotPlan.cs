@@ -24,6 +24,7 @@ internal static class ShotPlan
         await Scene(scope.ServiceProvider, db, book);
         await Crate(scope.ServiceProvider, db, book, ids["HL_021_crate-carry_01"]);
         Entries(book, LedgerOwner.Take(ids["HL_027_deck-crouch_01"]), new AddEntries("label", []));
+        scope.ServiceProvider.GetRequiredService<TakeService>().Count(ids["HL_027_deck-crouch_01"]);
         // A file that tells its unit wrong waits to be brought in.
         var giant = Eidolon.Core.Skeletons.MotionEdits.Range(
             Eidolon.StandIns.Scenes.SceneCatalog.Perform("haul-rope", Eidolon.StandIns.People.HarbourCast.Tobi, 3).Actors[0].Motion,
@@ -118,7 +119,7 @@ internal static class ShotPlan
             Entries(book, owner, new AddEntries("retarget", new JsonObject { ["travel"] = "footprints" }, cast.Id));
         }
 
-        services.GetRequiredService<TakeService>().Refresh(take);
+        services.GetRequiredService<TakeService>().Count(take);
     }
 
     private static void Entries(LedgerBook book, LedgerOwner owner, params LedgerChange[] changes)
