@@ -23,7 +23,7 @@ internal static class LongSteps
 {
     /// <param name="data">A folder with the demo production.</param>
     /// <param name="minutes">Length of the take.</param>
-    /// <param name="motion">Through Solve and Retarget too; otherwise Label and Clean.</param>
+    /// <param name="motion">Through Solve and Retarget too; otherwise Label and Clean, with smooth curves.</param>
     public static async Task Run(string data, double minutes, bool motion)
     {
         var module = new DemoModule();
@@ -37,7 +37,8 @@ internal static class LongSteps
         LedgerChange[] changes =
         [
             new AddEntries("label", []),
-            new AddEntries("fill", new JsonObject { ["method"] = "auto", ["longest"] = 60 }),
+            new AddEntries("despike", []),
+            new AddEntries("fill", new JsonObject { ["method"] = motion ? "auto" : "spline", ["longest"] = 60 }),
         ];
         foreach (var change in motion ? [.. changes, new AddEntries("find-prop", []), new AddEntries("solve", [])] : changes)
         {

@@ -23,7 +23,7 @@ public sealed class CoresTests : IDisposable
         foreach (var cores in new[] { 1, 2, 4 })
         {
             var set = P("hop/marker-set.json");
-            await Run(cores, "reconstruct", P("hop/centroids.csv"), "--cameras", P("hop/cameras.json"), "--out", P("dots.c3d"));
+            await Run(cores, "reconstruct", P("hop/centroids.csv"), "--cameras", P("hop/cameras-truth.json"), "--out", P("dots.c3d"));
             await Run(cores, "label", P("hop/raw.c3d"), "--marker-set", set, "--reference", P("rom/labelled.c3d"), "--out", P("named.c3d"));
             await Run(cores, "clean", P("named.c3d"), "--marker-set", set, "--out", P("clean.c3d"));
             await Run(cores, "solve", P("clean.c3d"), "--marker-set", set, "--calibrate", P("rom/labelled.c3d"), "--out", P("hop.bvh"));
