@@ -51,7 +51,7 @@ public static class Postures
             var yaw = figures.Length == 1 ? 0.9f - figures[0].Heading : Beside(figures[0].Pelvis, figures[^1].Pelvis);
             foreach (var figure in figures)
             {
-                Draw(text, figure, middle, yaw, (k + 0.5f) * 156 / moments);
+                Draw(text, figure, middle, yaw, (k + 0.5f) * 156 / moments, (78f / moments) - 9);
             }
         }
 
@@ -72,13 +72,16 @@ public static class Postures
     /// <summary>The turn that lays the line between two people across the picture.</summary>
     private static float Beside(Vector3 a, Vector3 b) => MathF.Atan2(b.Z - a.Z, b.X - a.X);
 
-    private static void Draw(StringBuilder text, Figure figure, Vector3 middle, float yaw, float centre)
+    /// <param name="room">How far to either side of the centre a figure may stand, pixels: who is farther away is drawn nearer, but whole.</param>
+    private static void Draw(StringBuilder text, Figure figure, Vector3 middle, float yaw, float centre, float room)
     {
+        float Across(Vector3 p) => (((p.X - middle.X) * MathF.Cos(yaw)) + ((p.Z - middle.Z) * MathF.Sin(yaw))) * PixelsPerMetre;
+        var stands = Across(figure.Pelvis);
+        var left = centre + Math.Clamp(stands, -room, room) - stands;
         (float X, float Y) At(BodyRole r)
         {
             var p = figure.Places[figure.Skeleton.IndexOf(r)];
-            var d = p - middle;
-            return (centre + (((d.X * MathF.Cos(yaw)) + (d.Z * MathF.Sin(yaw))) * PixelsPerMetre), 30 - (p.Y * PixelsPerMetre));
+            return (left + Across(p), 30 - (p.Y * PixelsPerMetre));
         }
 
         foreach (var b in Bones)
