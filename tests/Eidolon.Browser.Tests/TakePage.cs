@@ -60,10 +60,12 @@ public abstract class TakePage(DemoStudio studio, string? downloads = null) : ID
     /// <summary>Does something to the Ledger and waits until the page shows the state that comes of it, in place or loaded anew.</summary>
     protected void Change(Action act, string what)
     {
-        var before = (string)Browser.Js("return document.getElementById('main').dataset.state")!;
+        const string State =
+            "[document.getElementById('main')?.dataset.state, document.querySelector('#part-ledger ol')?.dataset.revision].join()";
+        var before = (string)Browser.Js($"return {State}")!;
         act();
         Browser.Until(
-            $"return !!document.querySelector('#job [role=alert]') || (document.readyState === 'complete' && document.getElementById('main')?.dataset.state !== '{before}')",
+            $"return !!document.querySelector('#job [role=alert]') || (document.readyState === 'complete' && {State} !== '{before}' && !document.getElementById('main')?.dataset.job && !document.querySelector('#job progress'))",
             $"{what} to finish",
             120
         );

@@ -41,6 +41,14 @@ public static class StageApi
         );
     }
 
+    /// <summary>The job that works on a take now, or will; 0 for none.</summary>
+    private static int OpenJob(EidolonDb db, int take) =>
+        db
+            .Jobs.Where(j => j.TakeId == take && (j.State == JobState.Waiting || j.State == JobState.Running))
+            .OrderByDescending(j => j.Id)
+            .Select(j => j.Id)
+            .FirstOrDefault();
+
     internal static IResult Binary(byte[] bytes) => Results.Bytes(bytes, "application/octet-stream");
 
     private static IResult Scene(int id, string? step, TakeService takes, StateNotes notes, EidolonDb db)
@@ -56,6 +64,7 @@ public static class StageApi
             ["revision"] = open.Take.Revision,
             ["state"] = open.MarkerState,
             ["page"] = open.State,
+            ["job"] = OpenJob(db, id),
             ["frameRate"] = open.Take.FrameRate,
             ["frameCount"] = open.FrameCount,
             ["markers"] = new JsonArray([

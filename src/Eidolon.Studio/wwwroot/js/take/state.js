@@ -118,9 +118,20 @@ export class TakeState extends EventTarget {
     this.dispatchEvent(new Event("scene"));
     this.dispatchEvent(new Event("samples"));
     await this.parts();
-    document.getElementById("main").dataset.state = scene.page;
+    Object.assign(document.getElementById("main").dataset, { state: scene.page, revision: scene.revision, job: scene.job || "" });
     this.dispatchEvent(new CustomEvent("changed", { detail: { said: this.said, undoable: this.undoable } }));
     this.said = null;
+    if (scene.job) await this.follow(scene.job);
+  }
+
+  // What follows from a change runs as a job: it is seen on the page, and what comes of it is shown when it is done.
+  async follow(job) {
+    const box = document.getElementById("job");
+    if (!box || box.querySelector("progress")) return;
+    const r = await fetch(`?handler=Job&job=${job}`);
+    box.innerHTML = await r.text();
+    window.htmx.process(box);
+    if (!box.querySelector("progress")) await this.refresh();
   }
 
   takeBackLocal() {
