@@ -7,6 +7,10 @@ namespace Eidolon.Core.Optical;
 public static class TakeReconstructor
 {
     private const int ShortestStretch = 240;
+    private const int LongestStretch = 2400;
+
+    /// <summary>Stretches of a take that is long enough for them.</summary>
+    private const int FewestParts = 4;
 
     /// <summary>Reconstructs all frames.</summary>
     /// <returns>Nameless trajectories Dot_001… and a report.</returns>
@@ -29,10 +33,11 @@ public static class TakeReconstructor
             );
         }
 
-        var parts = Math.Clamp(seen.FrameCount / ShortestStretch, 1, Environment.ProcessorCount);
+        // By the length of the take alone: the same take gives the same bytes however many cores there are.
+        var parts = Math.Max(Math.Clamp(seen.FrameCount / ShortestStretch, 1, FewestParts), seen.FrameCount / LongestStretch);
         var stretches = new Stretch[parts];
         long done = 0;
-        Parallel.For(0, parts, new ParallelOptions { CancellationToken = cancel, MaxDegreeOfParallelism = parts }, i =>
+        Parallel.For(0, parts, new ParallelOptions { CancellationToken = cancel }, i =>
         {
             int from = (int)((long)seen.FrameCount * i / parts),
                 to = (int)((long)seen.FrameCount * (i + 1) / parts);

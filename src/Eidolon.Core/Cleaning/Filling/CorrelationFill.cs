@@ -157,7 +157,8 @@ internal sealed class CorrelationFill
     private static int[] Rows(MarkerTake take, int marker, Gap gap, int[] predictors)
     {
         var good = new List<int>();
-        for (var f = 0; f < take.FrameCount; f++)
+        var (from, to) = CycleFill.Window(take, gap);
+        for (var f = from; f < to; f++)
         {
             if ((f < gap.Start || f > gap.End) && MarkerTake.Seen(take[f, marker]) && AllSeen(take, f, predictors))
             {
