@@ -19,7 +19,7 @@ public static class MarkerOperations
             : [new(ResourceKind.MarkerSet)];
 
     /// <summary>Makes the points anew from the raw 2D; parameters: tolerance and gate (px), rays, shortest (frames). Labels given before are gone with the old points.</summary>
-    public static Operation Reconstruct { get; } = new("reconstruct", 2, NodeKind.Markers, "Label", "Reconstruct", (input, p, c) =>
+    public static Operation Reconstruct { get; } = new("reconstruct", 1, NodeKind.Markers, "Label", "Reconstruct", (input, p, c) =>
         {
             var data = input.Markers;
             var (seen, ring) = c.Resources.Pictures();
@@ -62,7 +62,7 @@ public static class MarkerOperations
     /// Fills gaps; parameters: method (auto, spline, rigid, correlation, cycle, skeleton), longest (frames), worst (expected error, millimetres,
     /// no limit when it is not given), marker, frame. The skeleton is asked only where the performer is calibrated.
     /// </summary>
-    public static Operation Fill { get; } = new("fill", 3, NodeKind.Markers, "Clean", "Fill gaps", (input, p, c) =>
+    public static Operation Fill { get; } = new("fill", 2, NodeKind.Markers, "Clean", "Fill gaps", (input, p, c) =>
         {
             var data = input.Markers;
             var method = Enum.TryParse<FillMethod>(p.Text("method") ?? "auto", ignoreCase: true, out var m)
