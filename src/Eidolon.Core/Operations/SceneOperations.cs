@@ -106,7 +106,7 @@ public static class SceneOperations
             );
         }
 
-        var result = ClipBlender.Join(clips, overlap);
+        var result = ClipJoiner.Join(clips, overlap);
         var report = new JsonObject
         {
             ["frames"] = result.Motion.FrameCount,

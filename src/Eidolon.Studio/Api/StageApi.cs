@@ -53,6 +53,8 @@ public static class StageApi
 
     private static IResult Scene(int id, string? step, TakeService takes, StateNotes notes, EidolonDb db)
     {
+        // Before the take: a job that ends between the two is followed, and tells the page to look again.
+        var job = OpenJob(db, id);
         var open = takes.Open(id);
         var markers = open.Marked;
         var set = StateNotes.SetOf(open);
@@ -64,7 +66,7 @@ public static class StageApi
             ["revision"] = open.Take.Revision,
             ["state"] = open.MarkerState,
             ["page"] = open.State,
-            ["job"] = OpenJob(db, id),
+            ["job"] = job,
             ["frameRate"] = open.Take.FrameRate,
             ["frameCount"] = open.FrameCount,
             ["markers"] = new JsonArray([

@@ -72,6 +72,11 @@ public sealed class StepModel(
             return NotFound();
         }
 
+        // Before the scene: a job that ends between the two is followed, and tells the page to look again.
+        Job = await db
+            .Jobs.AsNoTracking()
+            .OrderByDescending(j => j.Id)
+            .FirstOrDefaultAsync(j => j.SceneId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
         try
         {
             Open = scenes.Open(Id);
@@ -101,10 +106,6 @@ public sealed class StepModel(
             Step == "export"
                 ? Open.Moving.Sum(x => MotionQuality.Measure(x.Motion!).Findings.Count(f => f.Severity == Severity.MustFix))
                 : 0;
-        Job = await db
-            .Jobs.AsNoTracking()
-            .OrderByDescending(j => j.Id)
-            .FirstOrDefaultAsync(j => j.SceneId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
         return Page();
     }
 

@@ -95,6 +95,11 @@ public sealed partial class StepModel(
                 return Redirect($"/scenes/{(await scenes.OfTake(Id, cancel)).Id}/{Step.ToLowerInvariant()}{Request.QueryString}");
             }
 
+            // Before the take: a job that ends between the two is followed, and tells the page to look again.
+            Job = await db
+                .Jobs.AsNoTracking()
+                .OrderByDescending(j => j.Id)
+                .FirstOrDefaultAsync(j => j.TakeId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
             Open = takes.Open(Id);
         }
         catch (RefusedException)
@@ -124,10 +129,6 @@ public sealed partial class StepModel(
             .SubjectVersions.AsNoTracking()
             .Where(v => subjects.Contains(v.SubjectId) && db.Subjects.Any(s => s.Id == v.SubjectId && s.Version == v.Number))
             .ToDictionaryAsync(v => v.SubjectId, cancel);
-        Job = await db
-            .Jobs.AsNoTracking()
-            .OrderByDescending(j => j.Id)
-            .FirstOrDefaultAsync(j => j.TakeId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
         Compare(cancel);
     }
 

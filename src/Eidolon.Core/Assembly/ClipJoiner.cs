@@ -8,7 +8,7 @@ namespace Eidolon.Core.Assembly;
 
 /// <summary>Joins clips on one skeleton: each later clip is moved on the floor to meet the one before, and the overlap blends; planted feet are held through it.</summary>
 /// <remarks>Kovar, Gleicher &amp; Pighin, "Motion Graphs", 2002: the best floor alignment of two joint clouds in closed form.</remarks>
-public static class ClipBlender
+public static class ClipJoiner
 {
     public static BakedMotion Join(IReadOnlyList<Motion> clips, int overlap)
     {
