@@ -52,8 +52,10 @@ internal static class LongTake
             )
         );
         // Here pictures are drawn in software; reading a pixel waits for one. A graphics card takes a few milliseconds for it.
-        const string Picture =
-            "eidolon.stage.dirty = true; eidolon.stage.draw(performance.now()); { const gl = eidolon.stage.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); }";
+        const string Picture = """
+            eidolon.stage.dirty = true; eidolon.stage.draw(performance.now()); { const gl = eidolon.stage.renderer.getContext();
+            gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); }
+            """;
         Console.WriteLine(
             Text(
                 $"one picture of the Stage, drawn in software: {Number(browser, $"const t = performance.now(); for (let k = 0; k < 5; k++) {{ {Picture} }} return (performance.now() - t) / 5"):0} ms"
@@ -62,7 +64,11 @@ internal static class LongTake
         for (var k = 0; k < 5; k++)
         {
             browser.Js(
-                "delete window.whole; delete window.shown; const dot = eidolon.scene.markers.findIndex(m => m.name.startsWith('Dot_')); const t = performance.now(); eidolon.state.addEventListener('changed', () => { window.whole = performance.now() - t; }, { once: true }); eidolon.labels.name(dot, eidolon.scene.markers[0].name); window.own = performance.now() - t; "
+                """
+                delete window.whole; delete window.shown; const dot = eidolon.scene.markers.findIndex(m => m.name.startsWith('Dot_'));
+                const t = performance.now(); eidolon.state.addEventListener('changed', () => { window.whole = performance.now() - t;
+                }, { once: true }); eidolon.labels.name(dot, eidolon.scene.markers[0].name); window.own = performance.now() - t; 
+                """
                     + Picture
                     + " window.drawn = performance.now() - t;"
             );
@@ -73,7 +79,12 @@ internal static class LongTake
                 )
             );
             browser.Js(
-                "delete window.whole; const t = performance.now(); eidolon.state.addEventListener('samples', () => { window.own = performance.now() - t; }, { once: true }); eidolon.state.addEventListener('changed', () => { window.whole = performance.now() - t; }, { once: true }); eidolon.state.send('TakeBack', {});"
+                """
+                delete window.whole; const t = performance.now();
+                eidolon.state.addEventListener('samples', () => { window.own = performance.now() - t; }, { once: true });
+                eidolon.state.addEventListener('changed', () => { window.whole = performance.now() - t; }, { once: true });
+                eidolon.state.send('TakeBack', {});
+                """
             );
             browser.Until("return window.whole !== undefined", "the parts of the page");
             Console.WriteLine(

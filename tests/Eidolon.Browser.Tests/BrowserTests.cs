@@ -48,7 +48,12 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
     {
         Browser.Open("/record");
         Browser.Js(
-            "document.getElementById('setup').value = 'HL_077_first-light'; document.getElementById('number').value = '1'; const s = document.getElementById('scene'); s.value = 'gangplank-hop'; document.querySelector('[data-performer=Ines]').click(); document.querySelector('[data-performer=Tobi]').click(); s.dispatchEvent(new Event('change'))"
+            """
+            document.getElementById('setup').value = 'HL_077_first-light'; document.getElementById('number').value = '1';
+            const s = document.getElementById('scene'); s.value = 'gangplank-hop';
+            document.querySelector('[data-performer=Ines]').click(); document.querySelector('[data-performer=Tobi]').click();
+            s.dispatchEvent(new Event('change'))
+            """
         );
         Browser.Until("return document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'", "Tobi to be found", 120);
         Browser.Until("return Number(document.getElementById('live-count').textContent) > 40", "live markers");
@@ -126,8 +131,10 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
             () =>
                 Assert.True(
                     Browser.Js(
-                        "const i = eidolon.scene.markers.findIndex(m => m.name === arguments[0]); eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } })); "
-                            + Named,
+                        """
+                        const i = eidolon.scene.markers.findIndex(m => m.name === arguments[0]);
+                        eidolon.stage.dispatchEvent(new CustomEvent('pick', { detail: { marker: i } })); 
+                        """ + Named,
                         dot
                     )
                         is true
@@ -163,7 +170,10 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
 
         Click("#run-recipe");
         Browser.Until(
-            "return document.querySelector('#day-table')?.dataset.busy === 'false' && [...document.querySelectorAll('#day-table td b')].filter(b => b.textContent === 'Done').length === 3",
+            """
+            return document.querySelector('#day-table')?.dataset.busy === 'false'
+            && [...document.querySelectorAll('#day-table td b')].filter(b => b.textContent === 'Done').length === 3
+            """,
             "three takes done",
             120
         );
@@ -194,7 +204,10 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Browser.Open($"/takes/{take.Id}/label");
         Click("#correct summary");
         Browser.Js(
-            "const f = document.querySelectorAll('#correct form')[1]; f.elements.a.value = 'KneeOutL'; f.elements.b.value = 'KneeInL'; f.elements.from.value = 333;"
+            """
+            const f = document.querySelectorAll('#correct form')[1]; f.elements.a.value = 'KneeOutL'; f.elements.b.value = 'KneeInL';
+            f.elements.from.value = 333;
+            """
         );
         Work("#correct form:nth-of-type(2) button", "exchange", LedgerOwner.Take(take.Id));
         Browser.Open($"/takes/{take.Id}/clean");
@@ -221,13 +234,20 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         // The lanes have come nearer, and the marker's curves show the gap and what would be put into it.
         Assert.True(
             Browser.Js(
-                "return eidolon.lanes.to - eidolon.lanes.from < eidolon.clock.count / 2 && eidolon.lanes.from <= eidolon.clock.frame && eidolon.clock.frame <= eidolon.lanes.to"
+                """
+                return eidolon.lanes.to - eidolon.lanes.from < eidolon.clock.count / 2 && eidolon.lanes.from <= eidolon.clock.frame
+                && eidolon.clock.frame <= eidolon.lanes.to
+                """
             )
                 is true
         );
         Assert.True(
             Browser.Js(
-                "const c = eidolon.curves; return c.rows.length === 3 && c.proposals !== null && Number.isNaN(c.series[0][0].values[c.proposals.start]) && !Number.isNaN(c.proposals.chosen[0])"
+                """
+                const c = eidolon.curves;
+                return c.rows.length === 3 && c.proposals !== null && Number.isNaN(c.series[0][0].values[c.proposals.start])
+                && !Number.isNaN(c.proposals.chosen[0])
+                """
             )
                 is true
         );
@@ -237,7 +257,10 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Assert.Equal("speed", Browser.Js("return eidolon.curves.kind"));
         Assert.True(
             Browser.Js(
-                "const v = eidolon.curves.series[0][0].values.filter(x => !Number.isNaN(x)); return v.length > 100 && Math.max(...v) < 20 && Math.max(...v) > 0.1"
+                """
+                const v = eidolon.curves.series[0][0].values.filter(x => !Number.isNaN(x));
+                return v.length > 100 && Math.max(...v) < 20 && Math.max(...v) > 0.1
+                """
             )
                 is true
         );
@@ -324,8 +347,12 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
     [Fact]
     public void No_page_has_a_serious_accessibility_violation_by_night_or_day()
     {
-        const string Run =
-            "const done = arguments[arguments.length - 1]; axe.run({ resultTypes: ['violations'], ...arguments[0] }).then(r => done(JSON.stringify(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 140)).join(' | ')))))";
+        const string Run = """
+            const done = arguments[arguments.length - 1];
+            axe.run({ resultTypes: ['violations'],
+            ...arguments[0] }).then(r => done(JSON.stringify(r.violations.filter(v => v.impact === 'serious'
+            || v.impact === 'critical').map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 140)).join(' | ')))))
+            """;
         var axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "assets", "axe.min.js"));
         Browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
         var take = Take("HL_030_gangplank-hop_02").Id;

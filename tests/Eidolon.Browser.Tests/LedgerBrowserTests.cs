@@ -28,7 +28,10 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         Change(
             () =>
                 Browser.Js(
-                    "document.querySelector(`[data-row='${arguments[0]}']`).dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowDown', altKey: true, bubbles: true }))",
+                    """
+                    document.querySelector(`[data-row='${arguments[0]}']`).dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowDown',
+                    altKey: true, bubbles: true }))
+                    """,
                     rows[1].Id
                 ),
             "another order"
@@ -51,7 +54,10 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         Change(
             () =>
                 Browser.Js(
-                    "[...document.querySelectorAll('#versions form[data-handler=Restore]')].find(f => /As it came/.test(f.textContent)).querySelector('button').click()"
+                    """
+                    [...document.querySelectorAll('#versions form[data-handler=Restore]')]
+                        .find(f => /As it came/.test(f.textContent)).querySelector('button').click()
+                    """
                 ),
             "the version again"
         );
@@ -78,14 +84,24 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         var take = Take("HL_009_lamp-walk_01");
         Browser.Open($"/takes/{take.Id}/clean");
         Browser.Js(
-            "document.getElementById('curves').value = 'off'; document.getElementById('curves').dispatchEvent(new Event('change')); window.lane = () => eidolon.lanes.lanes.findIndex(l => l.contact && l.side === 'L'); window.heel = () => eidolon.lanes.lanes[lane()].blocks.filter(b => b[2] === 'heel')[2]; eidolon.lanes.rowElements[lane()].scrollIntoView({ block: 'center' }); eidolon.lanes.show(heel()[0] - 40, heel()[1] + 40)"
+            """
+            document.getElementById('curves').value = 'off'; document.getElementById('curves').dispatchEvent(new Event('change'));
+            window.lane = () => eidolon.lanes.lanes.findIndex(l => l.contact && l.side === 'L');
+            window.heel = () => eidolon.lanes.lanes[lane()].blocks.filter(b => b[2] === 'heel')[2];
+            eidolon.lanes.rowElements[lane()].scrollIntoView({ block: 'center' }); eidolon.lanes.show(heel()[0] - 40, heel()[1] + 40)
+            """
         );
         var start = Convert.ToInt32(Browser.Js("return heel()[0]"));
         // The left edge of the heel goes twelve frames back; what is dragged is the upper half, where heels are drawn.
         var place =
             (IReadOnlyCollection<object>)
                 Browser.Js(
-                    "const r = eidolon.lanes.rowElements[lane()], s = document.querySelector('.e-scrub').getBoundingClientRect(), b = r.getBoundingClientRect(), at = f => s.left + (f - eidolon.lanes.from) / (eidolon.lanes.to - eidolon.lanes.from) * s.width; return [at(heel()[0]), at(heel()[0] - 12), b.top + b.height * 0.3]"
+                    """
+                    const r = eidolon.lanes.rowElements[lane()], s = document.querySelector('.e-scrub').getBoundingClientRect(),
+                    b = r.getBoundingClientRect(),
+                    at = f => s.left + (f - eidolon.lanes.from) / (eidolon.lanes.to - eidolon.lanes.from) * s.width;
+                    return [at(heel()[0]), at(heel()[0] - 12), b.top + b.height * 0.3]
+                    """
                 )!;
         var (x, to, y) = (Convert.ToInt32(place.ElementAt(0)), Convert.ToInt32(place.ElementAt(1)), Convert.ToInt32(place.ElementAt(2)));
         Change(
@@ -105,7 +121,10 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         // It is freed with a click and Delete; solving anew finds it again, and what was decided stands over it.
         var inside = Convert.ToInt32(
             Browser.Js(
-                "const s = document.querySelector('.e-scrub').getBoundingClientRect(); return s.left + ((heel()[0] + heel()[1]) / 2 - eidolon.lanes.from) / (eidolon.lanes.to - eidolon.lanes.from) * s.width"
+                """
+                const s = document.querySelector('.e-scrub').getBoundingClientRect();
+                return s.left + ((heel()[0] + heel()[1]) / 2 - eidolon.lanes.from) / (eidolon.lanes.to - eidolon.lanes.from) * s.width
+                """
             )
         );
         var (from, end) = (Convert.ToInt32(Browser.Js("return heel()[0]")), Convert.ToInt32(Browser.Js("return heel()[1]")));
@@ -148,7 +167,10 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
             "const f = document.getElementById('ignore'); f.querySelector('input').value = 'hidden behind the bollard'; f.requestSubmit()"
         );
         Browser.Until(
-            $"return document.querySelectorAll('#findings .e-finding').length === {count - 1} && /hidden behind the bollard/.test(document.getElementById('ignored').textContent)",
+            $$"""
+            return document.querySelectorAll('#findings .e-finding').length === {{count - 1}}
+            && /hidden behind the bollard/.test(document.getElementById('ignored').textContent)
+            """,
             "one less"
         );
         Browser.Js("document.querySelector('[data-regard]').click()");
@@ -177,7 +199,11 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         Change(() => Key("x"), "a label off");
         Assert.True(Browser.Js("return eidolon.scene.markers.every(m => m.name !== 'KneeOutL')") is true);
         Browser.Js(
-            "eidolon.labels.suggest(eidolon.scene.markers.findIndex((m, i) => !m.named && eidolon.stage.markers.seen(eidolon.clock.frame, i) && eidolon.state.samples.columns[i].filter(v => !Number.isNaN(v)).length > 1500))"
+            """
+            eidolon.labels.suggest(eidolon.scene.markers.findIndex((m, i) => !m.named
+            && eidolon.stage.markers.seen(eidolon.clock.frame, i)
+            && eidolon.state.samples.columns[i].filter(v => !Number.isNaN(v)).length > 1500))
+            """
         );
         Browser.Until("return document.getElementById('suggestions').children.length > 0", "suggestions");
         Assert.StartsWith(
@@ -200,7 +226,10 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         Browser.Open($"/takes/{take.Id}/label");
         // The dot is gone on the server: the page has not heard of it.
         Browser.Js(
-            "const i = eidolon.scene.markers.findIndex((m, k) => !m.named && eidolon.stage.markers.seen(0, k)); window.was = eidolon.scene.markers[i].name; eidolon.scene.markers[i].name = 'Dot_999'; eidolon.labels.name(i, 'Crown')"
+            """
+            const i = eidolon.scene.markers.findIndex((m, k) => !m.named && eidolon.stage.markers.seen(0, k));
+            window.was = eidolon.scene.markers[i].name; eidolon.scene.markers[i].name = 'Dot_999'; eidolon.labels.name(i, 'Crown')
+            """
         );
         Browser.Until("return /no trajectory 'Dot_999'/.test(document.querySelector('.e-toast')?.textContent ?? '')", "the reason");
         Browser.Until(

@@ -82,7 +82,10 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         Click("[data-performer=Tobi]");
         Change("scene", "crate-carry");
         _browser.Until(
-            "return document.querySelector('[data-check=\"body-Ines\"]')?.className === 'good' && document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'",
+            """
+            return document.querySelector('[data-check="body-Ines"]')?.className === 'good'
+            && document.querySelector('[data-check="body-Tobi"]')?.className === 'good'
+            """,
             "both performers to be found",
             120
         );
@@ -102,7 +105,10 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Until("return document.querySelector('[data-device=ring]').classList.contains('off')", "the ring to be missed");
         Click("[data-device=ring] [data-cut]");
         _browser.Until(
-            "return !document.querySelector('[data-device=ring]').classList.contains('off') && Number(document.querySelector('[data-device=ring] [data-lost]').textContent) > 0",
+            """
+            return !document.querySelector('[data-device=ring]').classList.contains('off')
+            && Number(document.querySelector('[data-device=ring] [data-lost]').textContent) > 0
+            """,
             "the ring to be back and its loss counted"
         );
         Click("#record");
@@ -129,13 +135,20 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         Stand(crate, 0);
         _browser.Open("/record/props");
         _browser.Until(
-            "return eidolon.stage.markers && eidolon.stage.markers.info.some((m, i) => !m.named && eidolon.stage.markers.seen(0, i) && eidolon.stage.markers.samples.data[i * 3 + 1] > 0.2)",
+            """
+            return eidolon.stage.markers && eidolon.stage.markers.info.some((m, i) => !m.named && eidolon.stage.markers.seen(0, i)
+            && eidolon.stage.markers.samples.data[i * 3 + 1] > 0.2)
+            """,
             "markers on the Stage",
             120
         );
         // The crate stands alone on the floor in the scene's beginning: the lid's five markers are at one height.
         _browser.Until(
-            "const d = eidolon.stage.markers.samples.data, s = [...Array(eidolon.view.slots).keys()].filter(i => Math.abs(d[i * 3 + 1] - 0.37) < 0.012 && Math.abs(d[i * 3]) < 0.3); if (s.length < 4) return false; window.lid = s; return true",
+            """
+            const d = eidolon.stage.markers.samples.data,
+            s = [...Array(eidolon.view.slots).keys()].filter(i => Math.abs(d[i * 3 + 1] - 0.37) < 0.012 && Math.abs(d[i * 3]) < 0.3);
+            if (s.length < 4) return false; window.lid = s; return true
+            """,
             "the lid's markers",
             60
         );
@@ -221,7 +234,10 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Js("const s = document.getElementById('scale'); s.value = [...s.options].find(o => o.textContent.startsWith('mm')).value");
         Click("#try");
         _browser.Until(
-            "return document.querySelector('#height') && Math.abs(Number(document.getElementById('height').textContent) - 1.8) < 0.3 && document.body.dataset.ready === 'true'",
+            """
+            return document.querySelector('#height') && Math.abs(Number(document.getElementById('height').textContent) - 1.8) < 0.3
+            && document.body.dataset.ready === 'true'
+            """,
             "a person"
         );
         Assert.True(_browser.Js("return eidolon.stage.markers.count > 20") is true);
@@ -261,7 +277,9 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
                 const g = c.getContext('2d'), r = new MediaRecorder(c.captureStream(30), { mimeType: 'video/webm' }), parts = []; let n = 0;
                 const tick = setInterval(() => { g.fillStyle = '#203'; g.fillRect(0, 0, 160, 90); g.fillStyle = '#fc8'; g.fillRect(n++ * 2, 30, 20, 20); }, 33);
                 r.ondataavailable = e => parts.push(e.data);
-                r.onstop = async () => { clearInterval(tick); const b = new Uint8Array(await new Blob(parts).arrayBuffer()); let s = ''; for (const x of b) s += String.fromCharCode(x); done(btoa(s)); };
+                r.onstop = async () => { clearInterval(tick);
+                  const b = new Uint8Array(await new Blob(parts).arrayBuffer()); 
+                  let s = ''; for (const x of b) s += String.fromCharCode(x); done(btoa(s)); };
                 r.start(); setTimeout(() => r.stop(), 2500);
                 """
             )!;
@@ -273,7 +291,10 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
         _browser.Js("document.getElementById('offset').value = '0.5'");
         Click("#line-up .btn-primary");
         _browser.Until(
-            "return document.getElementById('film')?.readyState >= 1 && document.getElementById('offset').value === '0.5' && document.body.dataset.ready === 'true'",
+            """
+            return document.getElementById('film')?.readyState >= 1 && document.getElementById('offset').value === '0.5'
+            && document.body.dataset.ready === 'true'
+            """,
             "the offset to be kept"
         );
         _browser.Js("eidolon.clock.set(120)");
@@ -294,7 +315,8 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
               for (const j of [0, 4, 9, 14, 18, names.length - 1]) {
                 const p = f.bones[j].getWorldPosition(s.camera.position.clone()).project(eye), box = film.getBoundingClientRect();
                 document.getElementById('joint').value = names[j];
-                film.dispatchEvent(new MouseEvent('click', { clientX: box.left + (p.x + 1) / 2 * box.width, clientY: box.top + (1 - p.y) / 2 * box.height, bubbles: true }));
+                film.dispatchEvent(new MouseEvent('click', { clientX: box.left + (p.x + 1) / 2 * box.width,
+                  clientY: box.top + (1 - p.y) / 2 * box.height, bubbles: true }));
               }
             }
             """

@@ -40,13 +40,19 @@ public abstract class TakePage(DemoStudio studio, string? downloads = null) : ID
     {
         var figures = Convert.ToInt32(Browser.Js("return eidolon.stage.figures.length"), CultureInfo.InvariantCulture);
         Browser.Js(
-            "for (const [id, text] of [['who', arguments[0]], ['whom', arguments[1]]]) { const s = document.getElementById(id); s.value = [...s.options].find(o => o.text === text).value; }",
+            """
+            for (const [id, text] of [['who', arguments[0]], ['whom', arguments[1]]]) { const s = document.getElementById(id);
+            s.value = [...s.options].find(o => o.text === text).value; }
+            """,
             who,
             whom
         );
         Click("#cast-it");
         Browser.Until(
-            $"return document.body.dataset.ready === 'true' && location.search.includes('cast=') && eidolon.stage.figures.length === {figures + 1} && !document.querySelector('#job progress')",
+            $$"""
+            return document.body.dataset.ready === 'true' && location.search.includes('cast=')
+            && eidolon.stage.figures.length === {{figures + 1}} && !document.querySelector('#job progress')
+            """,
             $"the {whom} to move",
             120
         );
@@ -65,7 +71,10 @@ public abstract class TakePage(DemoStudio studio, string? downloads = null) : ID
         var before = (string)Browser.Js($"return {State}")!;
         act();
         Browser.Until(
-            $"return !!document.querySelector('#job [role=alert]') || (document.readyState === 'complete' && {State} !== '{before}' && !document.getElementById('main')?.dataset.job && !document.querySelector('#job progress'))",
+            $$"""
+            return !!document.querySelector('#job [role=alert]') || (document.readyState === 'complete' && {{State}} !== '{{before}}'
+            && !document.getElementById('main')?.dataset.job && !document.querySelector('#job progress'))
+            """,
             $"{what} to finish",
             120
         );

@@ -139,10 +139,19 @@ internal static class ShotPlan
         yield return new("record", "/record", b =>
         {
             b.Js(
-                "document.getElementById('setup').value = 'HL_021_crate-carry'; document.getElementById('number').value = '2'; document.getElementById('setup').dispatchEvent(new Event('input')); const s = document.getElementById('scene'); s.value = 'crate-carry'; document.querySelector('[data-performer=Tobi]').click(); s.dispatchEvent(new Event('change')); document.querySelector('[data-show=both]').click(); document.querySelector('[data-prop=Crate]').click()"
+                """
+                document.getElementById('setup').value = 'HL_021_crate-carry'; document.getElementById('number').value = '2';
+                document.getElementById('setup').dispatchEvent(new Event('input')); const s = document.getElementById('scene');
+                s.value = 'crate-carry'; document.querySelector('[data-performer=Tobi]').click(); s.dispatchEvent(new Event('change'));
+                document.querySelector('[data-show=both]').click(); document.querySelector('[data-prop=Crate]').click()
+                """
             );
             b.Until(
-                "return ['body-Ines', 'body-Tobi', 'prop-Crate'].every(k => document.querySelector(`[data-check='${k}']`)?.className === 'good') && eidolon.stage.figures.length === 2",
+                """
+                return ['body-Ines', 'body-Tobi',
+                'prop-Crate'].every(k => document.querySelector(`[data-check='${k}']`)?.className === 'good')
+                && eidolon.stage.figures.length === 2
+                """,
                 "both performers and the crate",
                 120
             );

@@ -32,6 +32,9 @@ internal sealed class OldStudio : IDisposable
         }
     }
 
+    /// <summary>Reads all rows of a query before anything else is asked.</summary>
+    public List<T> All<T>(string sql, Func<Row, T> read) => [.. Rows(sql).Select(read)];
+
     public void Dispose() => _connection.Dispose();
 
     /// <summary>One row, by the names of its columns.</summary>

@@ -28,9 +28,7 @@ internal sealed class StudioConversion(OldStudio old, EidolonDb db, BlobStore bl
         await Productions(cancel);
         await Library(cancel);
         await Takes(cancel);
-        await Chunks(oldPath, cancel);
-        await Motions(cancel);
-        await Poses(cancel);
+        await new SampleConversion(old, db).Run(oldPath, cancel);
         foreach (var take in await db.Takes.AsNoTracking().OrderBy(t => t.Id).ToListAsync(cancel))
         {
             await Ledger(take, cancel);
@@ -128,17 +126,16 @@ internal sealed class StudioConversion(OldStudio old, EidolonDb db, BlobStore bl
     private async Task Library(CancellationToken cancel)
     {
         foreach (
-            var r in old.Rows("SELECT * FROM Performers")
-                .ToList(x =>
-                    (
-                        Row: x.Text("Name"),
-                        x.Text("Body"),
-                        x.Number("Stature"),
-                        x.Number("FitMillimetres"),
-                        x.IntOrNull("ReferenceTakeId"),
-                        x.Bytes("Figure")
-                    )
+            var r in old.All("SELECT * FROM Performers", x =>
+                (
+                    Row: x.Text("Name"),
+                    x.Text("Body"),
+                    x.Number("Stature"),
+                    x.Number("FitMillimetres"),
+                    x.IntOrNull("ReferenceTakeId"),
+                    x.Bytes("Figure")
                 )
+            )
         )
         {
             var (name, body, stature, fit, reference, figure) = r;
@@ -159,8 +156,9 @@ internal sealed class StudioConversion(OldStudio old, EidolonDb db, BlobStore bl
         }
 
         foreach (
-            var r in old.Rows("SELECT * FROM Characters")
-                .ToList(x => (x.Text("Name"), x.Bytes("Glb"), x.Text("Verdict"), x.Text("Reasons"), x.Number("Height")))
+            var r in old.All("SELECT * FROM Characters", x =>
+                (x.Text("Name"), x.Bytes("Glb"), x.Text("Verdict"), x.Text("Reasons"), x.Number("Height"))
+            )
         )
         {
             var (name, glb, verdict, reasons, height) = r;
@@ -179,7 +177,7 @@ internal sealed class StudioConversion(OldStudio old, EidolonDb db, BlobStore bl
             );
         }
 
-        foreach (var r in old.Rows("SELECT * FROM Props").ToList(x => (x.Text("Name"), x.Text("Markers"), x.Text("Tie"))))
+        foreach (var r in old.All("SELECT * FROM Props", x => (x.Text("Name"), x.Text("Markers"), x.Text("Tie"))))
         {
             var (name, markers, tie) = r;
             await Subject(
@@ -219,8 +217,9 @@ internal sealed class StudioConversion(OldStudio old, EidolonDb db, BlobStore bl
     private async Task Takes(CancellationToken cancel)
     {
         foreach (
-            var r in old.Rows("SELECT t.*, d.ProductionId FROM Takes t JOIN Days d ON d.Id = t.ShootDayId")
-                .ToList(x => (TakeOf(x), x.Text("Performer"), x.Text("Props")))
+            var r in old.All("SELECT t.*, d.ProductionId FROM Takes t JOIN Days d ON d.Id = t.ShootDayId", x =>
+                (TakeOf(x), x.Text("Performer"), x.Text("Props"))
+            )
         )
         {
             var (take, performers, props) = r;
@@ -279,97 +278,6 @@ internal sealed class StudioConversion(OldStudio old, EidolonDb db, BlobStore bl
 
     private static string[] Names(string text) => text.Split(", ", StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
 
-    /// <summary>Streams of every take, then all chunks at once within the database: they may be many gigabytes.</summary>
-    private async Task Chunks(string oldPath, CancellationToken cancel)
-    {
-        const string Sql =
-            "SELECT c.TakeId, c.Stream, sum(c.FrameCount) AS Frames, t.FrameRate, t.Channels FROM Chunks c JOIN Takes t ON t.Id = c.TakeId WHERE c.Stream <> 'motion' GROUP BY c.TakeId, c.Stream";
-        foreach (var r in old.Rows(Sql))
-        {
-            var name = r.Text("Stream");
-            db.Streams.Add(
-                new SampleStream
-                {
-                    TakeId = r.Int("TakeId"),
-                    Name = name,
-                    Kind = name switch
-                    {
-                        StreamNames.Ring => StreamKind.Centroids,
-                        StreamNames.Markers => StreamKind.Markers,
-                        _ => StreamKind.Packets,
-                    },
-                    FrameRate = r.Number("FrameRate"),
-                    FrameCount = r.Int("Frames"),
-                    Channels = name == StreamNames.Markers ? r.Text("Channels") : string.Empty,
-                }
-            );
-        }
-
-        await db.SaveChangesAsync(cancel);
-        db.ChangeTracker.Clear();
-        await db.Database.OpenConnectionAsync(cancel);
-        await db.Database.ExecuteSqlAsync($"ATTACH DATABASE {oldPath} AS before", cancel);
-        await db.Database.ExecuteSqlRawAsync(
-            "INSERT INTO Chunks (StreamId, FirstFrame, FrameCount, Hash, Data) SELECT s.Id, c.FirstFrame, c.FrameCount, c.Hash, c.Data FROM before.Chunks c JOIN Streams s ON s.TakeId = c.TakeId AND s.Name = c.Stream",
-            cancel
-        );
-        await db.Database.ExecuteSqlRawAsync(
-            "INSERT INTO Ignored (Id, TakeId, Kind, Subject, Start, End, Reason, CreatedUtc) SELECT Id, TakeId, Kind, Subject, Start, End, Reason, CreatedUtc FROM before.Ignored",
-            cancel
-        );
-        await db.Database.ExecuteSqlRawAsync("DETACH DATABASE before", cancel);
-    }
-
-    private async Task Motions(CancellationToken cancel)
-    {
-        foreach (
-            var (take, data) in old.Rows("SELECT TakeId, Data FROM Chunks WHERE Stream = 'motion'")
-                .ToList(r => (r.Int("TakeId"), r.Bytes("Data")))
-        )
-        {
-            var who = await db
-                .Parts.Where(p => p.TakeId == take)
-                .OrderBy(p => p.Position)
-                .Select(p => p.SubjectId)
-                .FirstOrDefaultAsync(cancel);
-            await new SampleStore(db).WriteMotion(take, who, new MotionValue(OldMotion.Read(data)), cancel);
-        }
-    }
-
-    /// <summary>What taught a performer's shape was a take; now the poses stand with the measurement itself.</summary>
-    private async Task Poses(CancellationToken cancel)
-    {
-        foreach (
-            var version in await db.SubjectVersions.Where(v => v.ReferenceTakeId != null && v.Body != string.Empty).ToListAsync(cancel)
-        )
-        {
-            var stream = await db.Streams.FirstOrDefaultAsync(
-                s => s.TakeId == version.ReferenceTakeId && s.Name == StreamNames.Markers,
-                cancel
-            );
-            if (stream is null)
-            {
-                continue;
-            }
-
-            try
-            {
-                var performer = PerformerJson.Read(Encoding.UTF8.GetBytes(version.Body), "performer");
-                var reference = new SampleStore(db).ReadMarkers(stream, "reference");
-                version.Poses = PoseListJson.Write(LabelSubject.From(null, performer, reference, cancel).Poses);
-                version.Content = ContentHash.Text(ContentHash.Of(version.Body + version.Poses));
-            }
-            catch (Exception e) when (e is DamagedDataException or ArgumentException or InvalidInputException)
-            {
-                // Without poses labels ask for a new measurement; everything else of the performer is whole.
-                version.Why = $"from the version before; {e.Message}";
-            }
-        }
-
-        await db.SaveChangesAsync(cancel);
-        db.ChangeTracker.Clear();
-    }
-
     private async Task Ledger(Take take, CancellationToken cancel)
     {
         await TakeNodes.Ensure(db, take, cancel);
@@ -379,7 +287,7 @@ internal sealed class StudioConversion(OldStudio old, EidolonDb db, BlobStore bl
             .Select(p => p.SubjectId)
             .FirstOrDefaultAsync(cancel);
         var motionOnly = !await db.Streams.AnyAsync(s => s.TakeId == take.Id && s.Kind == StreamKind.Markers, cancel);
-        var entries = old.Rows($"SELECT * FROM Ledger WHERE TakeId = {take.Id} ORDER BY Position").ToList(EntryOf);
+        var entries = old.All($"SELECT * FROM Ledger WHERE TakeId = {take.Id} ORDER BY Position", EntryOf);
         long added = 1;
         foreach (
             var sorted in OldLedger.Sort(entries, motionOnly).Where(s => s.Kind is NodeKind.Markers or NodeKind.Solve or NodeKind.Cast)
@@ -404,8 +312,9 @@ internal sealed class StudioConversion(OldStudio old, EidolonDb db, BlobStore bl
         }
 
         foreach (
-            var (name, json, created) in old.Rows($"SELECT * FROM Versions WHERE TakeId = {take.Id}")
-                .ToList(r => (r.Text("Name"), r.Text("Entries"), r.Time("CreatedUtc")))
+            var (name, json, created) in old.All($"SELECT * FROM Versions WHERE TakeId = {take.Id}", r =>
+                (r.Text("Name"), r.Text("Entries"), r.Time("CreatedUtc"))
+            )
         )
         {
             db.Versions.Add(
@@ -475,10 +384,4 @@ internal sealed class StudioConversion(OldStudio old, EidolonDb db, BlobStore bl
             r.Text("Summary"),
             r.Time("CreatedUtc")
         );
-}
-
-file static class RowsExtensions
-{
-    /// <summary>Reads all rows before anything else is asked.</summary>
-    public static List<T> ToList<T>(this IEnumerable<OldStudio.Row> rows, Func<OldStudio.Row, T> read) => [.. rows.Select(read)];
 }

@@ -20,7 +20,8 @@ public abstract class Journey(DemoStudio studio) : TakePage(studio)
             const r = e.getBoundingClientRect(), top = document.elementFromPoint(r.left + r.width / 2, r.top + r.height / 2);
             if (e.disabled) return 'it is switched off';
             if (r.width < 4 || r.height < 4) return 'it is not seen';
-            if (!top || !(e.contains(top) || top.contains(e) || top.closest('label')?.control === e)) return 'another lies over it: ' + top?.outerHTML.slice(0, 200);
+            if (!top || !(e.contains(top) || top.contains(e) || top.closest('label')?.control === e))
+                return 'another lies over it: ' + top?.outerHTML.slice(0, 200);
             e.click(); return null;
             """,
             element
@@ -33,7 +34,10 @@ public abstract class Journey(DemoStudio studio) : TakePage(studio)
     {
         Actions++;
         Browser.Js(
-            "const s = document.querySelector(arguments[0]), o = [...s.options].find(o => o.text.trim() === arguments[1] || o.value === arguments[1]); s.value = o.value; s.dispatchEvent(new Event('change', { bubbles: true }))",
+            """
+            const s = document.querySelector(arguments[0]), o = [...s.options].find(o => o.text.trim() === arguments[1]
+            || o.value === arguments[1]); s.value = o.value; s.dispatchEvent(new Event('change', { bubbles: true }))
+            """,
             css,
             text
         );

@@ -69,7 +69,10 @@ public sealed class QuayTests(DemoStudio studio) : Journey(studio), IClassFixtur
     {
         Press("#cast-it");
         Browser.Until(
-            $"return document.body.dataset.ready === 'true' && location.search.includes('cast=') && eidolon.stage.figures.length === {figures} && !document.querySelector('#job progress')",
+            $$"""
+            return document.body.dataset.ready === 'true' && location.search.includes('cast=')
+            && eidolon.stage.figures.length === {{figures}} && !document.querySelector('#job progress')
+            """,
             "the character to move",
             120
         );

@@ -192,7 +192,9 @@ public sealed class CleaningTests
 
         Assert.True(
             MarkerSmoother.Cutoff(noisy, m) < MarkerSmoother.Cutoff(calm, m),
-            $"{MarkerSmoother.Cutoff(noisy, m)} {MarkerSmoother.Cutoff(calm, m)} toe {MarkerSmoother.Cutoff(calm, calm.IndexOf("ToeL"))} breast {MarkerSmoother.Cutoff(calm, calm.IndexOf("Breastbone"))}"
+            $"{MarkerSmoother.Cutoff(noisy, m)} {MarkerSmoother.Cutoff(calm, m)} toe "
+                + $"{MarkerSmoother.Cutoff(calm, calm.IndexOf("ToeL"))} breast "
+                + $"{MarkerSmoother.Cutoff(calm, calm.IndexOf("Breastbone"))}"
         );
         Assert.True(MarkerSmoother.Cutoff(calm, calm.IndexOf("ToeL")) >= MarkerSmoother.Cutoff(calm, calm.IndexOf("Breastbone")));
     }

@@ -87,7 +87,8 @@ public sealed class GapFillingTests(ITestOutputHelper output)
 
         var (a, s) = (Math.Sqrt(auto / n) * 1000, Math.Sqrt(spline / n) * 1000);
         output.WriteLine(
-            $"{frames / 120.0:0.00} s, {(hidden ? "with" : "without")} other gaps: {a:0.00} mm, a curve {s:0.0} mm, {string.Join(", ", used.Select(u => $"{u.Key} {u.Value}"))}"
+            $"{frames / 120.0:0.00} s, {(hidden ? "with" : "without")} other gaps: {a:0.00} mm, a curve {s:0.0} mm, "
+                + $"{string.Join(", ", used.Select(u => $"{u.Key} {u.Value}"))}"
         );
         return (a, s);
     }

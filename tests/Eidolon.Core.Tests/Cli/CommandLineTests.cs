@@ -68,7 +68,10 @@ public sealed class CommandLineTests : IDisposable
         Assert.Equal(121, (int)converted["frames"]!);
         File.WriteAllText(
             P("plan.json"),
-            """{ "overlap": 30, "clips": [{ "file": "haul.bvh", "end": 200 }, { "file": "haul.bvh", "start": 300 }], "layers": [{ "joint": "Head", "keys": [{ "frame": 10, "x": 5 }] }] }"""
+            """
+            { "overlap": 30, "clips": [{ "file": "haul.bvh", "end": 200 }, { "file": "haul.bvh", "start": 300 }],
+              "layers": [{ "joint": "Head", "keys": [{ "frame": 10, "x": 5 }] }] }
+            """
         );
         Assert.Equal(0, Run("assemble", P("plan.json"), "--out", P("scene.bvh")));
     }

@@ -119,7 +119,8 @@ public class ReconstructionTests(RingFixture fixture, ITestOutputHelper output) 
         var clock = System.Diagnostics.Stopwatch.StartNew();
         var (made, report) = TakeReconstructor.Reconstruct(fixture.Pictures, fixture.Truth);
         output.WriteLine(
-            $"{made.FrameCount / clock.Elapsed.TotalSeconds:0} frames/s, {report.Trajectories} trajectories, {report.Dropped} dropped, {report.MeanRays:0.0} rays, slots {made.MarkerCount}"
+            $"{made.FrameCount / clock.Elapsed.TotalSeconds:0} frames/s, {report.Trajectories} trajectories, "
+                + $"{report.Dropped} dropped, {report.MeanRays:0.0} rays, slots {made.MarkerCount}"
         );
         var (rms, ghosts, missed, bound) = Compare(made, fixture.Markers, fixture.Pictures, fixture.Truth);
         output.WriteLine($"rms {rms * 1000:0.000} mm, bound {bound * 1000:0.000}, ghosts {ghosts:P3}, missed {missed:P3}");
@@ -158,7 +159,8 @@ public class ReconstructionTests(RingFixture fixture, ITestOutputHelper output) 
             Enumerable.Range(0, take.FrameCount).Sum(f => take.At(f).ToArray().Count(MarkerTake.Seen)) / (double)take.FrameCount;
         var (rmsBefore, _, _, _) = Compare(whole, fixture.Markers, fixture.Pictures, fixture.Truth);
         output.WriteLine(
-            $"rms {rmsBefore * 1000:0.000} -> {rms * 1000:0.000} mm, ghosts {ghosts:P3}, points a frame {Share(whole):0.00} -> {Share(made):0.00}, trajectories {before.Trajectories} -> {after.Trajectories}"
+            $"rms {rmsBefore * 1000:0.000} -> {rms * 1000:0.000} mm, ghosts {ghosts:P3}, points a frame {Share(whole):0.00} -> {Share(made):0.00}, "
+                + $"trajectories {before.Trajectories} -> {after.Trajectories}"
         );
         Assert.True(rms < 1.1 * rmsBefore && ghosts < 0.001);
         Assert.True(Share(made) > 0.995 * Share(whole));

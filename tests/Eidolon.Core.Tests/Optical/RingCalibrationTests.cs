@@ -27,7 +27,8 @@ public class RingCalibrationTests(RingFixture fixture, ITestOutputHelper output)
         foreach (var (a, b) in pairs)
         {
             output.WriteLine(
-                $"{a.Name}: {(a.Position - b.Position).Length * 1000:0.00} mm, focal {a.Focal - b.Focal:0.00}, centre {a.CentreX - b.CentreX:0.00} {a.CentreY - b.CentreY:0.00}, k1 {a.K1 - b.K1:0.0000}"
+                $"{a.Name}: {(a.Position - b.Position).Length * 1000:0.00} mm, focal {a.Focal - b.Focal:0.00}, "
+                    + $"centre {a.CentreX - b.CentreX:0.00} {a.CentreY - b.CentreY:0.00}, k1 {a.K1 - b.K1:0.0000}"
             );
         }
 
