@@ -19,25 +19,14 @@ public static class LedgerEdits
         {
             AddEntries add => Add(draft, add),
             EditEntry edit => Edit(draft, edit),
-            SwitchEntry turn => OnEntry(
-                draft,
-                turn.Entry,
-                (e, _) => e with { Entry = e.Entry with { On = turn.On } },
-                turn.On ? "on again" : "off"
-            ),
+            SwitchEntry turn => Switch(draft, turn),
             MoveEntry move => Move(draft, move),
             RemoveEntry remove => Remove(draft, remove),
             TakeBackEntry => TakeBack(draft),
             BringAgain => Again(draft),
             RestoreVersion version => Restore(draft, LedgerSnapshot.Read(version.Entries)),
             BackToOriginal => Original(draft),
-            BringUpVersion up => OnEntry(
-                draft,
-                up.Entry,
-                (e, o) => e with { Entry = e.Entry with { Version = o.Version } },
-                "brought up",
-                mustWork: true
-            ),
+            BringUpVersion up => OnEntry(draft, up.Entry, (e, o) => e with { Entry = e.Entry with { Version = o.Version } }, "brought up"),
             _ => throw new NotSupportedException($"{change.GetType().Name} is no change"),
         };
 
@@ -105,7 +94,7 @@ public static class LedgerEdits
 
     private static Outcome Edit(LedgerDraft draft, EditEntry edit)
     {
-        return OnEntry(draft, edit.Entry, Merge, "changed", mustWork: true);
+        return OnEntry(draft, edit.Entry, Merge, "changed");
 
         DraftEntry Merge(DraftEntry e, Operation operation)
         {
@@ -122,31 +111,30 @@ public static class LedgerEdits
         }
     }
 
-    private static Outcome OnEntry(
-        LedgerDraft draft,
-        int id,
-        Func<DraftEntry, Operation, DraftEntry> change,
-        string word,
-        bool mustWork = false
-    )
+    /// <summary>An entry runs otherwise than before: it must work for the change to be kept.</summary>
+    private static Outcome OnEntry(LedgerDraft draft, int id, Func<DraftEntry, Operation, DraftEntry> change, string word)
     {
         var (node, at) = Find(draft, id);
-        var operation = OperationRegistry.TryFind(node.Entries[at].Entry.Operation, out var o) ? o : null;
-        var entries = node.Entries.ToList();
-        entries[at] = operation is null
-            ? word is "off" or "on again"
-                ? entries[at] with
-                {
-                    Entry = entries[at].Entry with { On = word == "on again" },
-                }
-                : throw new RefusedException($"there is no operation '{entries[at].Entry.Operation}' (any more)")
-            : change(entries[at], operation);
-        return new Outcome(
-            draft.With(node, entries),
-            mustWork ? [(node.Id, at)] : [],
-            $"{OperationRegistry.TitleOf(entries[at].Entry.Operation)} {word}"
-        );
+        if (!OperationRegistry.TryFind(node.Entries[at].Entry.Operation, out var operation))
+        {
+            throw new RefusedException($"there is no operation '{node.Entries[at].Entry.Operation}' (any more)");
+        }
+
+        return new Outcome(Replaced(draft, node, at, change(node.Entries[at], operation)), [(node.Id, at)], $"{operation.Title} {word}");
     }
+
+    /// <summary>Any entry can be switched, also one whose operation is not known any more.</summary>
+    private static Outcome Switch(LedgerDraft draft, SwitchEntry turn)
+    {
+        var (node, at) = Find(draft, turn.Entry);
+        var entry = node.Entries[at];
+        var turned = entry with { Entry = entry.Entry with { On = turn.On } };
+        var title = OperationRegistry.TitleOf(entry.Entry.Operation);
+        return new Outcome(Replaced(draft, node, at, turned), [], $"{title} {(turn.On ? "on again" : "off")}");
+    }
+
+    private static LedgerDraft Replaced(LedgerDraft draft, DraftNode node, int at, DraftEntry entry) =>
+        draft.With(node, [.. node.Entries.Select((e, i) => i == at ? entry : e)]);
 
     private static Outcome Move(LedgerDraft draft, MoveEntry move)
     {

@@ -1,3 +1,4 @@
+using Eidolon.Core;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Storage.Model;
@@ -16,6 +17,19 @@ public sealed record LedgerLook(LedgerOwner Owner, IReadOnlyList<NodeRow> Rows, 
     public IResources Resources(NodeRow row) => Nodes.Resources(row);
 
     public NodeState State(NodeRow row) => Runner.Look(row.Id);
+
+    /// <summary>What a node shows; null when there is nothing, or what there is cannot be read.</summary>
+    public NodeValue? Value(NodeRow row)
+    {
+        try
+        {
+            return Runner.Value(row.Id);
+        }
+        catch (DamagedDataException)
+        {
+            return null;
+        }
+    }
 
     /// <summary>Everything that is out of date and could run.</summary>
     public IEnumerable<NodeState> OutOfDate => Rows.Select(State).Where(s => s.OutOfDate);

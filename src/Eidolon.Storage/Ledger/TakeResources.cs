@@ -79,7 +79,7 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
     public IReadOnlyList<RigidBody> Props() => [.. PropParts.Select(p => Prop(p.SubjectId))];
 
     /// <summary>Props of the slate that have markers.</summary>
-    private IEnumerable<TakePart> PropParts => Take.Props.Where(p => Find(p.SubjectId, p.Version).Version is { Body.Length: > 0 });
+    private IEnumerable<TakePart> PropParts => Take.Props.Where(p => Find(p.SubjectId).Version is { Body.Length: > 0 });
 
     private Take Take
     {
@@ -104,7 +104,7 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
     private IReadOnlyList<TakePart> Performing => [.. Take.Performers];
 
     /// <summary>Those that are measured.</summary>
-    private IEnumerable<TakePart> Known => Performing.Where(p => Find(p.SubjectId, p.Version).Version is { Measured: true });
+    private IEnumerable<TakePart> Known => Performing.Where(p => Find(p.SubjectId).Version is { Measured: true });
 
     private TakePart Part(int subject) =>
         Take.Parts.Find(p => p.SubjectId == subject)
@@ -116,7 +116,7 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
 
     private SubjectVersion Measured(TakePart part)
     {
-        var (subject, version) = Find(part.SubjectId, part.Version);
+        var (subject, version) = Find(part.SubjectId);
         return version is { Measured: true }
             ? version
             : throw new RefusedException($"{subject.Name} is not measured yet: record a range-of-motion take, then measure them from it");
@@ -142,18 +142,19 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
 
     private SubjectVersion Version(int subject)
     {
-        var (row, version) = Find(subject, takeId is null ? null : Take.Parts.Find(p => p.SubjectId == subject)?.Version);
+        var (row, version) = Find(subject);
         return version ?? throw new RefusedException($"{row.Name} has nothing in the library yet");
     }
 
-    private (Subject Subject, SubjectVersion? Version) Find(int id, int? pinned = null)
+    /// <summary>A subject, in the version the take stays with or the newest.</summary>
+    private (Subject Subject, SubjectVersion? Version) Find(int id)
     {
         if (!_subjects.TryGetValue(id, out var found))
         {
             using var db = factory.CreateDbContext();
             var subject = db.Subjects.AsNoTracking().FirstOrDefault(s => s.Id == id)
                 ?? throw new RefusedException("that subject is gone from the library");
-            var number = pinned ?? subject.Version;
+            var number = (takeId is null ? null : Take.Parts.Find(p => p.SubjectId == id)?.Version) ?? subject.Version;
             found = (subject, db.SubjectVersions.AsNoTracking().FirstOrDefault(v => v.SubjectId == id && v.Number == number));
             _subjects[id] = found;
         }
@@ -179,7 +180,9 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
     private UInt128 PicturesHash()
     {
         var (stream, calibration) = PictureRows();
-        return ContentHash.Of($"{stream.Id}|{stream.FrameCount}|{calibration.Cameras}");
+        using var db = factory.CreateDbContext();
+        var pieces = db.Chunks.Where(c => c.StreamId == stream.Id).OrderBy(c => c.FirstFrame).Select(c => c.Hash).ToList();
+        return ContentHash.Of($"{string.Join(',', pieces)}|{calibration.Cameras}");
     }
 
     private (SampleStream Stream, CalibrationRow Calibration) PictureRows()

@@ -8,6 +8,7 @@ using Eidolon.Core.Solving;
 using Eidolon.Storage;
 using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Lanes;
 using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
@@ -41,20 +42,11 @@ public static class StageApi
         );
     }
 
-    /// <summary>The job that works on a take now, or will; 0 for none.</summary>
-    private static int OpenJob(EidolonDb db, int take) =>
-        db
-            .Jobs.Where(j => j.TakeId == take && (j.State == JobState.Waiting || j.State == JobState.Running))
-            .OrderByDescending(j => j.Id)
-            .Select(j => j.Id)
-            .FirstOrDefault();
-
     internal static IResult Binary(byte[] bytes) => Results.Bytes(bytes, "application/octet-stream");
 
     private static IResult Scene(int id, string? step, TakeService takes, StateNotes notes, EidolonDb db)
     {
-        // Before the take: a job that ends between the two is followed, and tells the page to look again.
-        var job = OpenJob(db, id);
+        var job = OpenJobs.Of(db.Jobs, LedgerOwner.Take(id)).Select(j => j.Id).FirstOrDefault();
         var open = takes.Open(id);
         var markers = open.Marked;
         var set = StateNotes.SetOf(open);

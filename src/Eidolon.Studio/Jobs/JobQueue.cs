@@ -50,12 +50,7 @@ public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFac
     public async Task Recover(CancellationToken cancel)
     {
         await using var db = factory.CreateDbContext();
-        foreach (
-            var row in await db
-                .Jobs.AsNoTracking()
-                .Where(j => j.State == JobState.Waiting || j.State == JobState.Running)
-                .ToListAsync(cancel)
-        )
+        foreach (var row in await db.Jobs.AsNoTracking().Where(OpenJobs.AreOpen).ToListAsync(cancel))
         {
             await Schedule(row.Id, cancel);
         }
@@ -81,13 +76,9 @@ public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFac
             await using var db = factory.CreateDbContext();
             var same = await db
                 .Jobs.AsNoTracking()
+                .Where(OpenJobs.AreOpen)
                 .FirstOrDefaultAsync(
-                    j =>
-                        (j.State == JobState.Waiting || j.State == JobState.Running)
-                        && j.Kind == row.Kind
-                        && j.TakeId == row.TakeId
-                        && j.SceneId == row.SceneId
-                        && j.Parameters == row.Parameters,
+                    j => j.Kind == row.Kind && j.TakeId == row.TakeId && j.SceneId == row.SceneId && j.Parameters == row.Parameters,
                     cancel
                 );
             if (same is not null)

@@ -174,7 +174,7 @@ public sealed class BoardService(EidolonDb db, JobCancels cancels)
     {
         var jobs = await db
             .Jobs.AsNoTracking()
-            .Where(j => j.State == JobState.Waiting || j.State == JobState.Running)
+            .Where(OpenJobs.AreOpen)
             .OrderByDescending(j => j.State)
             .ThenBy(j => j.Id)
             .Take(8)

@@ -33,7 +33,7 @@ public sealed class OpenScene
     /// <param name="LayerNode">What lies over them; null for a prop.</param>
     public sealed record Track(Subject Subject, NodeRow Node, NodeRow? LayerNode, LedgerLook Look)
     {
-        private readonly Lazy<NodeValue?> _value = new(() => Value(Look, LayerNode ?? Node));
+        private readonly Lazy<NodeValue?> _value = new(() => Look.Value(LayerNode ?? Node));
 
         /// <summary>How the clips stand.</summary>
         public NodeState State { get; } = Look.State(Node);
@@ -51,18 +51,6 @@ public sealed class OpenScene
             State.Node.Entries.FirstOrDefault(e => e.Operation == SceneOperations.Clips.Name) is { } e
                 ? SceneOperations.ClipsOf(e.Parameters)
                 : [];
-
-        private static NodeValue? Value(LedgerLook look, NodeRow node)
-        {
-            try
-            {
-                return look.Runner.Value(node.Id);
-            }
-            catch (DamagedDataException)
-            {
-                return null;
-            }
-        }
     }
 
     public Scene Scene { get; }

@@ -41,7 +41,7 @@ public sealed class OpenTake
     /// <param name="Character">Whom the performer plays, for a cast.</param>
     public sealed record Role(Subject Subject, Subject? Character, NodeRow Node, LedgerLook Look)
     {
-        private readonly Lazy<NodeValue?> _value = new(() => Value(Look, Node));
+        private readonly Lazy<NodeValue?> _value = new(() => Look.Value(Node));
 
         public NodeState State { get; } = Look.State(Node);
 
@@ -53,18 +53,6 @@ public sealed class OpenTake
 
         /// <summary>Who is seen: the character, else the performer or prop itself.</summary>
         public string Name => (Character ?? Subject).Name;
-
-        private static NodeValue? Value(LedgerLook look, NodeRow node)
-        {
-            try
-            {
-                return look.Runner.Value(node.Id);
-            }
-            catch (DamagedDataException)
-            {
-                return null;
-            }
-        }
     }
 
     public Take Take { get; }
@@ -135,10 +123,6 @@ public sealed class OpenTake
 
     /// <summary>The report of the last entry of a marker operation that is on, or null.</summary>
     public EntryReport? Last(string operation) => Markers.Last(operation);
-
-    /// <summary>The report of a role's entry, or null.</summary>
-    public Role? PlayedBy(int performer, int character) =>
-        Casts.FirstOrDefault(c => c.Node.SubjectId == performer && c.Node.TargetId == character);
 
     private MarkerValue Read()
     {

@@ -40,6 +40,9 @@ public sealed class StateNotes
     public MarkerQuality? Quality(UInt128 content, MarkerTake take, MarkerSet set) =>
         _markers.Of((content, SetKey(set)), () => Work(take, set)).Quality;
 
+    /// <summary>The measures of a motion, by its content.</summary>
+    public MotionQuality Quality(UInt128 content, Motion motion) => _motions.Of((content, 0), () => MotionQuality.Measure(motion));
+
     /// <summary>The set of the take; an empty one where none can be had.</summary>
     public static MarkerSet SetOf(OpenTake open)
     {
@@ -61,11 +64,7 @@ public sealed class StateNotes
         var all = roles.ToArray();
         return
         [
-            .. all.Select(r => new MotionNote(
-                r.Node.Id,
-                all.Length > 1 ? r.Name : string.Empty,
-                _motions.Of((r.State.Shown ?? 0, 0), () => MotionQuality.Measure(r.Motion!))
-            )),
+            .. all.Select(r => new MotionNote(r.Node.Id, all.Length > 1 ? r.Name : string.Empty, Quality(r.State.Shown ?? 0, r.Motion!))),
         ];
     }
 

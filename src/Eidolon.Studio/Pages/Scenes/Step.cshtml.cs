@@ -17,6 +17,7 @@ namespace Eidolon.Studio.Pages.Scenes;
 public sealed class StepModel(
     EidolonDb db,
     SceneService scenes,
+    StateNotes notes,
     HandOffService handOffs,
     LedgerService ledger,
     JobQueue jobs,
@@ -72,11 +73,7 @@ public sealed class StepModel(
             return NotFound();
         }
 
-        // Before the scene: a job that ends between the two is followed, and tells the page to look again.
-        Job = await db
-            .Jobs.AsNoTracking()
-            .OrderByDescending(j => j.Id)
-            .FirstOrDefaultAsync(j => j.SceneId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
+        Job = await OpenJobs.Of(db.Jobs.AsNoTracking(), Owner).FirstOrDefaultAsync(cancel);
         try
         {
             Open = scenes.Open(Id);
@@ -104,7 +101,7 @@ public sealed class StepModel(
             .ToListAsync(cancel);
         MustFix =
             Step == "export"
-                ? Open.Moving.Sum(x => MotionQuality.Measure(x.Motion!).Findings.Count(f => f.Severity == Severity.MustFix))
+                ? Open.Moving.Sum(x => notes.Quality(x.Shown, x.Motion!).Findings.Count(f => f.Severity == Severity.MustFix))
                 : 0;
         return Page();
     }

@@ -95,11 +95,7 @@ public sealed partial class StepModel(
                 return Redirect($"/scenes/{(await scenes.OfTake(Id, cancel)).Id}/{Step.ToLowerInvariant()}{Request.QueryString}");
             }
 
-            // Before the take: a job that ends between the two is followed, and tells the page to look again.
-            Job = await db
-                .Jobs.AsNoTracking()
-                .OrderByDescending(j => j.Id)
-                .FirstOrDefaultAsync(j => j.TakeId == Id && (j.State == JobState.Waiting || j.State == JobState.Running), cancel);
+            Job = await OpenJobs.Of(db.Jobs.AsNoTracking(), Owner).FirstOrDefaultAsync(cancel);
             Open = takes.Open(Id);
         }
         catch (RefusedException)
