@@ -19,7 +19,7 @@ internal static class BoardLoad
     public static async Task Run(string data)
     {
         var module = new DemoModule();
-        var app = StudioHost.Build(new StudioOptions(data), "http://127.0.0.1:0", module);
+        var app = StudioHost.Build(new StudioOptions(data), module);
         await StudioHost.Prepare(app.Services, Console.WriteLine, module);
         await app.StartAsync();
         using var scope = app.Services.CreateScope();

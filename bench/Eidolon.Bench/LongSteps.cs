@@ -27,7 +27,7 @@ internal static class LongSteps
     public static async Task Run(string data, double minutes, bool motion)
     {
         var module = new DemoModule();
-        var app = StudioHost.Build(new StudioOptions(data), "http://127.0.0.1:0", module);
+        var app = StudioHost.Build(new StudioOptions(data), module);
         await StudioHost.Prepare(app.Services, Console.WriteLine, module);
         await app.StartAsync();
         var take = await Store(app, (int)(minutes * 60 * 120));

@@ -25,7 +25,7 @@ internal static class LongTake
     public static async Task Run(string data)
     {
         var module = new DemoModule();
-        var app = StudioHost.Build(new StudioOptions(data), "http://127.0.0.1:0", module);
+        var app = StudioHost.Build(new StudioOptions(data), module);
         await StudioHost.Prepare(app.Services, Console.WriteLine, module);
         await app.StartAsync();
         var id = await Store(app);

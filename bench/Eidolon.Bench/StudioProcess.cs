@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Text.Json;
+using System.Text.RegularExpressions;
 using Eidolon.Storage;
 using Microsoft.AspNetCore.SignalR.Client;
 using Microsoft.EntityFrameworkCore;
@@ -52,7 +53,11 @@ internal sealed class StudioProcess : IAsyncDisposable
             _performers = [.. db.Subjects.Where(s => performers.Contains(s.Name)).Select(s => s.Id)];
         }
 
-        _page = new HubConnectionBuilder().WithUrl(Address + "/hubs/live").AddMessagePackProtocol().Build();
+        var token = await Token();
+        _page = new HubConnectionBuilder()
+            .WithUrl(Address + "/hubs/live", o => o.AccessTokenProvider = () => Task.FromResult<string?>(token))
+            .AddMessagePackProtocol()
+            .Build();
         _page.On<byte[], byte[], byte[], byte[]>("frame", (_, _, _, _) =>
         {
             Pushed++;
@@ -60,6 +65,13 @@ internal sealed class StudioProcess : IAsyncDisposable
         });
         await _page.StartAsync();
         await _page.InvokeAsync<string>("Track", _performers, "Whole");
+    }
+
+    /// <summary>The token that pages are given.</summary>
+    private async Task<string> Token()
+    {
+        using var http = new HttpClient();
+        return Regex.Match(await http.GetStringAsync(Address), "name=\"live\" content=\"([^\"]+)\"").Groups[1].Value;
     }
 
     /// <summary>The stand-in ring plays a scene from a process of its own.</summary>

@@ -1,7 +1,10 @@
 using System.Diagnostics;
+using System.Net;
+using System.Net.Sockets;
 using Eidolon.Storage;
 using Eidolon.Storage.Blobs;
 using Eidolon.Storage.Library;
+using Eidolon.Storage.Opening;
 using Eidolon.Storage.Results;
 using Eidolon.Storage.Upgrade;
 using Eidolon.Studio.Api;
@@ -10,8 +13,10 @@ using Eidolon.Studio.Live;
 using Eidolon.Studio.Live.Devices;
 using Eidolon.Studio.Security;
 using Eidolon.Studio.Services;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.HostFiltering;
 using Microsoft.AspNetCore.Http.Features;
-using Microsoft.AspNetCore.Server.Kestrel.Core;
+using Microsoft.AspNetCore.SignalR;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection.Extensions;
@@ -24,36 +29,57 @@ namespace Eidolon.Studio;
 public static class StudioHost
 {
     /// <param name="module">What comes with the studio beyond its own, e.g. stand-ins and a demo production.</param>
+    /// <returns>0, or 1 when it could not start; one line on the error output says what to do.</returns>
     public static async Task<int> Run(string[] args, IStudioModule? module = null)
     {
-        var port = Value(args, "--port") is { } p && int.TryParse(p, out var n) ? n : 5240;
-        var data = Value(args, "--data") ?? Path.Combine(Directory.GetCurrentDirectory(), ".eidolon", module?.Folder ?? "studio");
         var clock = Stopwatch.StartNew();
-        var app = Build(new StudioOptions(data), $"http://127.0.0.1:{port}", module);
-        await Prepare(app.Services, message => Console.WriteLine($"  {clock.Elapsed.TotalSeconds, 5:0.0} s  {message}"), module);
-        await app.StartAsync();
-        Console.WriteLine($"Eidolon is ready after {clock.Elapsed.TotalSeconds:0.0} s: {app.Urls.First()}");
-        await app.WaitForShutdownAsync();
-        return 0;
+        try
+        {
+            var given = StudioArguments.Read(args, module?.Folder ?? "studio");
+            Free(given);
+            await using var app = Build(new StudioOptions(given.Data), module, new IPEndPoint(given.Listen, given.Port));
+            await Prepare(app.Services, message => Console.WriteLine($"  {clock.Elapsed.TotalSeconds, 5:0.0} s  {message}"), module);
+            await app.StartAsync();
+            Console.WriteLine($"Eidolon is ready after {clock.Elapsed.TotalSeconds:0.0} s: {app.Urls.First()}");
+            await app.WaitForShutdownAsync();
+            return 0;
+        }
+        catch (Exception e) when (StartFaults.Words(e) is { } words)
+        {
+            await Console.Error.WriteLineAsync($"Eidolon cannot start: {words}");
+            return 1;
+        }
+    }
+
+    /// <summary>The port is looked at before anything is made that takes a while.</summary>
+    private static void Free(StudioArguments given)
+    {
+        using var probe = new TcpListener(given.Listen, given.Port);
+        probe.Start();
     }
 
     /// <summary>Everything but the start: tests build the same application.</summary>
-    public static WebApplication Build(StudioOptions options, string url, IStudioModule? module = null)
+    /// <param name="listen">Where it listens, nothing but this decides on it; any free port of this machine alone when null.</param>
+    public static WebApplication Build(StudioOptions options, IStudioModule? module = null, IPEndPoint? listen = null)
     {
-        Directory.CreateDirectory(options.DataFolder);
+        var endpoint = listen ?? new IPEndPoint(IPAddress.Loopback, 0);
         var builder = WebApplication.CreateBuilder(
             new WebApplicationOptions
             {
                 Args = [],
                 ContentRootPath = AppContext.BaseDirectory,
                 ApplicationName = typeof(StudioHost).Assembly.GetName().Name,
+                EnvironmentName = Environments.Production,
             }
         );
-        builder.WebHost.UseUrls(url).UseStaticWebAssets();
+        // Settings of the surroundings could bind other addresses or serve other hosts.
+        builder.Configuration.Sources.Clear();
+        builder.WebHost.UseStaticWebAssets();
         builder.WebHost.ConfigureKestrel(k =>
         {
             k.AddServerHeader = false;
             k.Limits.MaxRequestBodySize = StudioOptions.UploadLimit;
+            k.Listen(endpoint);
         });
         builder.Services.AddSerilog(l =>
             l.MinimumLevel.Information()
@@ -63,22 +89,25 @@ public static class StudioHost
                     new Serilog.Formatting.Json.JsonFormatter(),
                     Path.Combine(options.DataFolder, "log", "studio-.json"),
                     rollingInterval: RollingInterval.Day,
+                    fileSizeLimitBytes: StudioOptions.LogLimit,
                     retainedFileCountLimit: 7
                 )
         );
         AddServices(builder.Services, options);
+        AddGuards(builder.Services, options, endpoint.Address);
         module?.AddServices(builder.Services);
         builder.Services.TryAddSingleton<IStandIns, NoStandIns>();
         var app = builder.Build();
         app.UseMiddleware<SecurityHeaders>();
-        app.UseExceptionHandler("/fault");
+        app.UseMiddleware<OwnPagesOnly>();
+        app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandlingPath = "/fault", StatusCodeSelector = Answers.CodeOf });
         app.UseStatusCodePagesWithReExecute("/fault", "?code={0}");
         app.UseStaticFiles();
         app.UseRouting();
         app.UseAntiforgery();
         app.MapRazorPages();
-        app.MapHub<LiveHub>("/hubs/live");
-        app.MapHub<HoldHub>("/hubs/hold");
+        app.MapHub<LiveHub>($"{OwnPagesOnly.Hubs}/live");
+        app.MapHub<HoldHub>($"{OwnPagesOnly.Hubs}/hold");
         app.MapHealthChecks("/healthz");
         StageApi.Map(app);
         LiveApi.Map(app);
@@ -92,12 +121,14 @@ public static class StudioHost
     public static async Task Prepare(IServiceProvider services, Action<string> say, IStudioModule? module = null)
     {
         var options = services.GetRequiredService<StudioOptions>();
+        var folder = services.GetRequiredService<StudioFolder>();
+        folder.Hold();
+        StudioFolder.Own(options.JobDatabase);
         await StudioUpgrade.Run(options.DataFolder, services.GetRequiredService<BlobStore>(), say);
         using (var scope = services.CreateScope())
         {
             var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
-            await db.Database.MigrateAsync();
-            await db.Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL;");
+            await StudioDatabase.Open(db, options.Database, folder.CutOff, say);
             if (await RecordingRecovery.Run(db) is > 0 and var cut)
             {
                 say($"{cut} recording{(cut == 1 ? string.Empty : "s")} cut off by the last stop kept up to the last half second");
@@ -115,6 +146,7 @@ public static class StudioHost
     private static void AddServices(IServiceCollection services, StudioOptions options)
     {
         services.AddSingleton(options);
+        services.AddSingleton(_ => new StudioFolder(options.DataFolder));
         services.AddDbContextFactory<EidolonDb>(o => o.UseSqlite($"Data Source={options.Database};Default Timeout=30"));
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton<ResourceMemory>();
@@ -143,7 +175,14 @@ public static class StudioHost
         services.AddScoped<HandOffService>();
         services.AddScoped<NonceSource>();
         AddStage(services);
-        services.AddRazorPages(o => o.Conventions.ConfigureFilter(new Microsoft.AspNetCore.Mvc.AutoValidateAntiforgeryTokenAttribute()));
+        services
+            .AddRazorPages(o => o.Conventions.ConfigureFilter(new Microsoft.AspNetCore.Mvc.AutoValidateAntiforgeryTokenAttribute()))
+            .AddMvcOptions(o =>
+            {
+                o.SuppressImplicitRequiredAttributeForNonNullableReferenceTypes = true;
+                o.ModelMetadataDetailsProviders.Add(new PlainTexts());
+                o.Filters.Add<FormGuard>();
+            });
         services.AddAntiforgery(o => o.HeaderName = "X-Antiforgery");
         services.AddSignalR().AddMessagePackProtocol();
         services.AddHealthChecks().AddDbContextCheckLite();
@@ -158,6 +197,23 @@ public static class StudioHost
         );
         services.AddQuartzHostedService(o => o.WaitForJobsToComplete = false);
     }
+
+    /// <summary>Who may ask: this machine by its own names, pages of this studio, calls that were checked.</summary>
+    private static void AddGuards(IServiceCollection services, StudioOptions options, IPAddress listen)
+    {
+        services.Configure<HostFilteringOptions>(o =>
+        {
+            o.AllowEmptyHosts = false;
+            o.AllowedHosts = [.. new[] { "127.0.0.1", "localhost", "[::1]", Named(listen) }.Distinct()];
+        });
+        services.AddDataProtection().SetApplicationName("Eidolon").PersistKeysToFileSystem(new DirectoryInfo(options.Keys));
+        services.AddSingleton<HubToken>();
+        services.AddSingleton<HubGuard>();
+        services.Configure<HubOptions>(o => o.AddFilter<HubGuard>());
+    }
+
+    private static string Named(IPAddress address) =>
+        address.AddressFamily == System.Net.Sockets.AddressFamily.InterNetworkV6 ? $"[{address}]" : address.ToString();
 
     /// <summary>The live side: rack, ring, stage, recorder; each runs as long as the studio.</summary>
     private static void AddStage(IServiceCollection services)
@@ -180,11 +236,5 @@ public static class StudioHost
         services.AddSingleton<StageStatus>();
         Hosted<Recorder>();
         Hosted<StagePulse>();
-    }
-
-    private static string? Value(string[] args, string name)
-    {
-        var i = Array.IndexOf(args, name);
-        return i >= 0 && i + 1 < args.Length ? args[i + 1] : null;
     }
 }

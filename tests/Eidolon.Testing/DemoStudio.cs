@@ -43,7 +43,7 @@ public sealed class DemoStudio : IAsyncLifetime
     /// <summary>Starts (again) on the same data, as after a crash or a restart.</summary>
     public async Task Start()
     {
-        App = StudioHost.Build(new StudioOptions(Folder), "http://127.0.0.1:0", Module);
+        App = StudioHost.Build(new StudioOptions(Folder), Module);
         await StudioHost.Prepare(App.Services, _ => { }, Module);
         await App.StartAsync();
     }
@@ -84,7 +84,7 @@ public sealed class DemoStudio : IAsyncLifetime
             return;
         }
 
-        var app = StudioHost.Build(new StudioOptions(Master), "http://127.0.0.1:0", Module);
+        var app = StudioHost.Build(new StudioOptions(Master), Module);
         await StudioHost.Prepare(app.Services, _ => { }, Module);
         await app.DisposeAsync();
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();

@@ -43,7 +43,7 @@ var folder = args.Length > 0 ? args[0] : "docs/screenshots";
 var data = args.Length > 1 && args[1].Length > 0 ? args[1] : Path.Combine(Path.GetTempPath(), $"eidolon-shots-{Guid.NewGuid():N}");
 Directory.CreateDirectory(folder);
 var module = new DemoModule();
-var app = StudioHost.Build(new StudioOptions(data), "http://127.0.0.1:0", module);
+var app = StudioHost.Build(new StudioOptions(data), module);
 await StudioHost.Prepare(app.Services, m => Console.WriteLine("  " + m), module);
 await app.StartAsync();
 var takes = await ShotPlan.Prepare(app.Services);

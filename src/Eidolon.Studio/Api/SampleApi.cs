@@ -93,7 +93,7 @@ public static class SampleApi
         try
         {
             var before = takes.Open(id).Marked;
-            var wish = new AddEntries(operation, JsonNode.Parse(parameters) as JsonObject ?? []);
+            var wish = new AddEntries(operation, ParameterJson.Parse(parameters));
             var after = takes.Propose(id, wish, cancel).Marked;
             return before.FrameCount == after.FrameCount
                 ? Binary(Write(before, after))

@@ -7,9 +7,10 @@ public sealed class SecurityHeaders(RequestDelegate next)
     {
         var h = context.Response.Headers;
         h.ContentSecurityPolicy =
-            $"default-src 'none'; script-src 'self' 'nonce-{nonce.Value}'; style-src 'self'; font-src 'self'; img-src 'self' data: blob:; media-src 'self'; connect-src 'self' ws://127.0.0.1:* ws://localhost:*; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+            $"default-src 'none'; script-src 'self' 'nonce-{nonce.Value}'; style-src 'self'; font-src 'self'; img-src 'self' data: blob:; media-src 'self'; connect-src 'self' ws://{context.Request.Host}; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
         h.XContentTypeOptions = "nosniff";
         h["Referrer-Policy"] = "no-referrer";
+        h["Cross-Origin-Resource-Policy"] = "same-origin";
         h["Cross-Origin-Opener-Policy"] = "same-origin";
         h["Permissions-Policy"] = "camera=(), microphone=(), geolocation=()";
         return next(context);

@@ -66,7 +66,7 @@ public sealed class BoardService(EidolonDb db, JobCancels cancels)
                 "circled" => takes.Where(t => t.Circled),
                 "stale" => takes.Where(t => t.StaleSeconds > 0),
                 "stopped" => takes.Where(t => t.MustFix > 0 || t.Trouble != string.Empty),
-                _ when int.TryParse(chip.AsSpan(1), out var subject) => takes.Where(t => t.Parts.Any(p => p.SubjectId == subject)),
+                ['s', .. var id] when int.TryParse(id, out var subject) => takes.Where(t => t.Parts.Any(p => p.SubjectId == subject)),
                 _ => takes,
             };
         }

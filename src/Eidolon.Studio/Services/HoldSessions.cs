@@ -21,7 +21,7 @@ public sealed class HoldSessions(IServiceScopeFactory scopes)
     public Answer Pose(string connection, int take, int cast, int frame, string parameters)
     {
         var preview = Preview(connection, take, cast);
-        var setup = RetargetOperation.SetupFrom(Parsed(parameters));
+        var setup = RetargetOperation.SetupFrom(ParameterJson.Parse(parameters));
         frame = Math.Clamp(frame, 0, preview.FrameCount - 1);
         var pose = preview.Pose(frame, setup);
         var drift = preview.Drift(frame, pose).ToDictionary(d => d.Key.ToString(), d => Math.Round(d.Value, 1));
@@ -46,17 +46,5 @@ public sealed class HoldSessions(IServiceScopeFactory scopes)
         var preview = new HoldPreview(motion, opened.Resources.Character(role.Node.TargetId), source.Contacts);
         _open[connection] = (cast, preview);
         return preview;
-    }
-
-    private static JsonObject Parsed(string parameters)
-    {
-        try
-        {
-            return JsonNode.Parse(parameters) as JsonObject ?? [];
-        }
-        catch (JsonException e)
-        {
-            throw new RefusedException("the set-up cannot be read", e);
-        }
     }
 }

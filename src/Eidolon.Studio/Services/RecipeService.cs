@@ -15,7 +15,12 @@ public sealed class RecipeService(IDbContextFactory<EidolonDb> factory, LedgerBo
     public async Task<RecipeRow> Save(int takeId, string? name, IReadOnlyCollection<int> rows, CancellationToken cancel)
     {
         await using var db = factory.CreateDbContext();
-        var production = await db.Takes.Where(t => t.Id == takeId).Select(t => t.ProductionId).FirstAsync(cancel);
+        var production = await db.Takes.Where(t => t.Id == takeId).Select(t => (int?)t.ProductionId).FirstOrDefaultAsync(cancel);
+        if (production is null)
+        {
+            throw new RefusedException("there is no such take");
+        }
+
         name = (name ?? string.Empty).Trim();
         if (
             name.Length is 0 or > LedgerService.LongestName
@@ -47,7 +52,7 @@ public sealed class RecipeService(IDbContextFactory<EidolonDb> factory, LedgerBo
 
         var row = new RecipeRow
         {
-            ProductionId = production,
+            ProductionId = production.Value,
             Name = name,
             Entries = Recipe.Write(entries),
         };

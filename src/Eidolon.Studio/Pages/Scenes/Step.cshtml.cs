@@ -138,7 +138,7 @@ public sealed class StepModel(
     public Task<IActionResult> OnPostClipsAsync(int node, string parameters, CancellationToken cancel) =>
         Answer(
             "Clips",
-            name => ledger.Add(Owner, name, SceneOperations.Clips.Name, JsonNode.Parse(parameters) as JsonObject ?? [], node, Seen, cancel),
+            name => ledger.Add(Owner, name, SceneOperations.Clips.Name, ParameterJson.Parse(parameters), node, Seen, cancel),
             cancel
         );
 
@@ -146,14 +146,14 @@ public sealed class StepModel(
     public Task<IActionResult> OnPostRunAsync(string operation, string? parameters, int? node, CancellationToken cancel) =>
         Answer(
             OperationRegistry.TitleOf(operation),
-            name => ledger.Add(Owner, name, operation, JsonNode.Parse(parameters ?? "{}") as JsonObject ?? [], node, Seen, cancel),
+            name => ledger.Add(Owner, name, operation, ParameterJson.Parse(parameters), node, Seen, cancel),
             cancel
         );
 
     public Task<IActionResult> OnPostEditAsync(int row, string parameters, CancellationToken cancel) =>
         Answer(
             "Ledger",
-            async name => new(null, await ledger.Edit(Owner, name, row, JsonNode.Parse(parameters) as JsonObject ?? [], Seen, cancel)),
+            async name => new(null, await ledger.Edit(Owner, name, row, ParameterJson.Parse(parameters), Seen, cancel)),
             cancel
         );
 

@@ -31,9 +31,7 @@ public sealed partial class StepModel
 
         return await JobFragment.Answer(this, cancels, known.Title, async () =>
         {
-            var json = string.IsNullOrWhiteSpace(parameters)
-                ? FormParameters.Read(Request.Form)
-                : JsonNode.Parse(parameters) as JsonObject ?? [];
+            var json = string.IsNullOrWhiteSpace(parameters) ? FormParameters.Read(Request.Form) : ParameterJson.Parse(parameters);
             return await ledger.Add(Owner, name, operation, json, node, Seen, cancel);
         });
     }
@@ -63,7 +61,7 @@ public sealed partial class StepModel
     public Task<IActionResult> OnPostOriginalAsync(CancellationToken cancel) => Quick(new BackToOriginal(), cancel);
 
     public Task<IActionResult> OnPostEditAsync(int row, string parameters, CancellationToken cancel) =>
-        AsJob(name => ledger.Edit(Owner, name, row, JsonNode.Parse(parameters) as JsonObject ?? [], Seen, cancel), cancel);
+        AsJob(name => ledger.Edit(Owner, name, row, ParameterJson.Parse(parameters), Seen, cancel), cancel);
 
     /// <summary>An entry of an older version is asked of the present one.</summary>
     public Task<IActionResult> OnPostVersionUpAsync(int row, CancellationToken cancel) =>

@@ -1,6 +1,6 @@
 // The live connection: frames, how the stage is, and the commands. Every page of Record uses it.
 export const connection = new signalR.HubConnectionBuilder()
-  .withUrl("/hubs/live")
+  .withUrl("/hubs/live", { accessTokenFactory: () => document.querySelector('meta[name="live"]').content })
   .withHubProtocol(new signalR.protocols.msgpack.MessagePackHubProtocol())
   .withAutomaticReconnect()
   .configureLogging(signalR.LogLevel.Warning)
@@ -25,6 +25,8 @@ export async function command(name, ...args) {
   try {
     return (await connection.invoke(name, ...args)) ?? "";
   } catch (e) {
-    return `The studio did not answer: ${e.message}`;
+    // What the studio says in words stands behind the protocol's own.
+    const [, words] = e.message.split("HubException: ");
+    return words ?? `The studio did not answer: ${e.message}`;
   }
 }

@@ -10,7 +10,7 @@ export class HoldControls {
     this.times = [];
     if (!this.figure || !window.signalR) return;
     this.connection = new window.signalR.HubConnectionBuilder()
-      .withUrl("/hubs/hold")
+      .withUrl("/hubs/hold", { accessTokenFactory: () => document.querySelector('meta[name="live"]').content })
       .withHubProtocol(new window.signalR.protocols.msgpack.MessagePackHubProtocol())
       .configureLogging(window.signalR.LogLevel.None)
       .build();
@@ -43,7 +43,7 @@ export class HoldControls {
         this.times.push(performance.now() - began);
         this.show(answer);
       } catch (e) {
-        this.said(e.message);
+        this.said(e.message.split("HubException: ").pop());
       }
     }
     this.asking = false;
