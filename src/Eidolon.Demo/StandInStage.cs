@@ -4,13 +4,20 @@ using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 using Eidolon.Studio.Live;
 using Eidolon.Studio.Live.Devices;
+using Eidolon.Studio.Services;
 
 namespace Eidolon.Demo;
 
 /// <summary>Runs the stand-in devices inside the studio: each sends to the rack over its socket as a real one would.</summary>
-public sealed class StandInStage(DeviceRack rack, ILogger<StandInStage> log) : BackgroundService, IStandIns
+public sealed class StandInStage(DeviceRack rack, LiveAudience audience, Faults faults, ILogger<StandInStage> log)
+    : BackgroundService,
+        IStandIns
 {
+    /// <summary>How long the devices go on for nobody.</summary>
+    public TimeSpan Linger { get; set; } = TimeSpan.FromSeconds(30);
+
     private readonly Lock _lock = new();
+    private double _wantedAt = StudioClock.Now;
     private readonly Dictionary<string, (StandInSender Sender, CancellationTokenSource Stop)> _running = [];
     private readonly SemaphoreSlim _performing = new(1, 1);
     private readonly SceneClock _scenes = new();
@@ -47,6 +54,7 @@ public sealed class StandInStage(DeviceRack rack, ILogger<StandInStage> log) : B
     /// <summary>Performs a scene from now on, on every device that runs; cheap when it already does.</summary>
     public async Task Perform(string scene, string performer)
     {
+        Wake();
         await _performing.WaitAsync(_end);
         try
         {
@@ -114,6 +122,7 @@ public sealed class StandInStage(DeviceRack rack, ILogger<StandInStage> log) : B
     /// <summary>Starts a stand-in that had been off and lets it play what the others play.</summary>
     public void Start(string stream)
     {
+        Wake();
         StartDevice(stream);
         lock (_lock)
         {
@@ -159,7 +168,41 @@ public sealed class StandInStage(DeviceRack rack, ILogger<StandInStage> log) : B
     protected override Task ExecuteAsync(CancellationToken stoppingToken)
     {
         _end = stoppingToken;
-        return Task.CompletedTask;
+        return faults.Beat(
+            "the stand-ins",
+            TimeSpan.FromMilliseconds(200),
+            () =>
+            {
+                if (audience.Wanted)
+                {
+                    Wake();
+                }
+                else if (StudioClock.Now - _wantedAt > Linger.TotalSeconds)
+                {
+                    Rest(true);
+                }
+
+                return Task.CompletedTask;
+            },
+            stoppingToken
+        );
+    }
+
+    private void Wake()
+    {
+        _wantedAt = StudioClock.Now;
+        Rest(false);
+    }
+
+    private void Rest(bool resting)
+    {
+        lock (_lock)
+        {
+            foreach (var (sender, _) in _running.Values)
+            {
+                sender.Resting = resting;
+            }
+        }
     }
 
     private StandInDevice? Find(string stream)

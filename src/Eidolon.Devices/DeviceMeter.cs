@@ -1,16 +1,15 @@
 namespace Eidolon.Devices;
 
 /// <summary>Counts what a device sends: rate, loss, bad packets, replays, latency, clock.</summary>
-public sealed class DeviceMeter(int sources)
+/// <param name="sources">Cameras of the device, or 1.</param>
+/// <param name="rate">Packets a second and source when all is well.</param>
+public sealed class DeviceMeter(int sources, double rate)
 {
     private const int Slots = 100;
     private const double SlotSeconds = 0.2;
 
-    /// <summary>A jump beyond this many is a device that started anew, not a loss.</summary>
-    private const int Restart = 3000;
-
     private readonly Lock _lock = new();
-    private readonly (uint Sequence, double Clock)?[] _last = new (uint, double)?[256];
+    private readonly DeviceGate _gate = new(rate);
     private readonly int[] _history = new int[Slots];
     private readonly bool[] _lossy = new bool[Slots];
     private long _slot = -1;
@@ -49,30 +48,42 @@ public sealed class DeviceMeter(int sources)
         }
     }
 
-    /// <summary>Notes a packet. False for one that has been seen already or comes far too late.</summary>
+    /// <summary>How often the device has begun; a new start has a new count and a new clock.</summary>
+    public int Session
+    {
+        get
+        {
+            lock (_lock)
+            {
+                return _gate.Session;
+            }
+        }
+    }
+
+    /// <summary>Notes a packet. False for one that is left out: of another sender, seen already, far too late, or after a jump.</summary>
     public bool Note(DevicePacket packet, double at, string from)
     {
         lock (_lock)
         {
             Turn(at);
-            if (_last[packet.Source] is { } last)
+            var session = _gate.Session;
+            if (_gate.Judge(packet, at, from, out var lost) is { Length: > 0 } why)
             {
-                var ahead = unchecked((int)(packet.Sequence - last.Sequence));
-                if (ahead <= 0 && packet.Clock <= last.Clock)
-                {
-                    BadPacket("a packet came twice or too late");
-                    return false;
-                }
-
-                // A count that goes back while the clock goes on is a device that started anew.
-                if (ahead is > 1 and < Restart)
-                {
-                    _lost += ahead - 1;
-                    _lossy[_slot % Slots] = true;
-                }
+                BadPacket(why);
+                return false;
             }
 
-            _last[packet.Source] = (packet.Sequence, packet.Clock);
+            if (session != _gate.Session)
+            {
+                (_least, _leastNow, _leastSince, _latency) = (double.PositiveInfinity, double.PositiveInfinity, at, 0);
+            }
+
+            if (lost > 0)
+            {
+                _lost += lost;
+                _lossy[_slot % Slots] = true;
+            }
+
             _received++;
             _history[_slot % Slots]++;
             (_battery, _from, _lastAt) = (packet.Battery, from, at);

@@ -30,7 +30,7 @@ public sealed class UdpDeviceSource : IDeviceSource, IDisposable
     )
     {
         (Stream, Name, Detail, Kind, _sources, Rate, _whole, _log) = (stream, name, detail, kind, sources, rate, whole, log);
-        Meter = new DeviceMeter(sources);
+        Meter = new DeviceMeter(sources, rate);
         _socket = new Socket(AddressFamily.InterNetwork, SocketType.Dgram, ProtocolType.Udp) { ReceiveBufferSize = 4 << 20 };
         try
         {
@@ -112,8 +112,22 @@ public sealed class UdpDeviceSource : IDeviceSource, IDisposable
 
             if (Meter.Note(packet, at, new IPEndPoint(IPAddress.Loopback, 0).Create(from).ToString()!))
             {
-                Arrived?.Invoke(new DeviceArrival(packet, payload, at));
+                Tell(new DeviceArrival(packet, payload, at, Meter.Session));
             }
+        }
+    }
+
+    /// <summary>A listener that fails costs its own packet: the device is heard all the same.</summary>
+    private void Tell(DeviceArrival arrival)
+    {
+        try
+        {
+            Arrived?.Invoke(arrival);
+        }
+        catch (Exception e)
+        {
+            Meter.NoteBad("a packet could not be used; the log says more", arrival.At);
+            _log.LogError(e, "{Device}: a packet could not be used", Name);
         }
     }
 

@@ -154,6 +154,8 @@ public static class StudioHost
         services.AddSingleton<IResultStore>(_ => new ResultStore(options.Results, options.ResultLimit));
         services.AddSingleton<LedgerBook>();
         services.AddSingleton<SubjectLibrary>();
+        services.AddSingleton<Faults>();
+        services.AddSingleton<DiskRoom>();
         services.AddSingleton<JobCancels>();
         services.AddSingleton<StateNotes>();
         services.AddSingleton<BoardCounts>();
@@ -175,6 +177,7 @@ public static class StudioHost
         services.AddScoped<HandOffService>();
         services.AddScoped<NonceSource>();
         AddStage(services);
+        services.Configure<HostOptions>(o => o.BackgroundServiceExceptionBehavior = BackgroundServiceExceptionBehavior.Ignore);
         services
             .AddRazorPages(o => o.Conventions.ConfigureFilter(new Microsoft.AspNetCore.Mvc.AutoValidateAntiforgeryTokenAttribute()))
             .AddMvcOptions(o =>

@@ -28,7 +28,12 @@ public sealed class BoardTests(DemoStudio studio) : IClassFixture<DemoStudio>
         using var db = Db();
         var takes = db.Takes.OrderBy(t => t.Id).Select(t => t.Id).Take(2).ToArray();
         var hand = new Hand();
-        var counts = new BoardCounts(studio.Services.GetRequiredService<IServiceScopeFactory>(), hand, NullLogger<BoardCounts>.Instance);
+        var counts = new BoardCounts(
+            studio.Services.GetRequiredService<IServiceScopeFactory>(),
+            hand,
+            studio.Services.GetRequiredService<Faults>(),
+            NullLogger<BoardCounts>.Instance
+        );
         counts.Later(takes[0]);
         hand.Now += TimeSpan.FromSeconds(3);
         counts.Later(takes[1]);

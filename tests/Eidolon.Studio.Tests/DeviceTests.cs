@@ -92,7 +92,7 @@ public sealed class DeviceTests
     [Fact]
     public void The_clock_of_a_device_is_told_from_its_quickest_packet()
     {
-        var meter = new DeviceMeter(1);
+        var meter = new DeviceMeter(1, 100);
         var random = new Random(3);
         for (uint i = 0; i < 500; i++)
         {
@@ -110,7 +110,7 @@ public sealed class DeviceTests
     [Fact]
     public void A_device_that_starts_anew_is_heard_at_once_and_a_replay_is_not()
     {
-        var meter = new DeviceMeter(1);
+        var meter = new DeviceMeter(1, 100);
         for (uint i = 0; i < 200; i++)
         {
             Assert.True(meter.Note(new DevicePacket(DeviceKind.Suit, 0, 50, i, 1000 + (i * 0.01)), 1000 + (i * 0.01), "here"));

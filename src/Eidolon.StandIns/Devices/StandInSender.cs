@@ -17,6 +17,7 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
         int Seed = 1
     );
 
+    private const int RestMilliseconds = 50;
     private long _sent;
     private long _withheld;
 
@@ -36,6 +37,9 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
     /// <summary>Sends nothing while true: a cable pulled.</summary>
     public bool Cut { get; set; }
 
+    /// <summary>Makes and sends nothing while true, and costs nothing: nobody looks.</summary>
+    public bool Resting { get; set; }
+
     public async Task Run(CancellationToken cancel)
     {
         using var socket = new UdpClient(new IPEndPoint(IPAddress.Loopback, 0));
@@ -50,6 +54,12 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
         var faults = (settings.Faults ?? []).OrderBy(f => f.AtSeconds).ToList();
         for (long tick = 0; !cancel.IsCancellationRequested; tick++)
         {
+            while (Resting)
+            {
+                await Task.Delay(RestMilliseconds, cancel);
+                tick = Math.Max(tick, (long)((clock.Elapsed.TotalSeconds - lead) * device.Rate));
+            }
+
             var now = tick / device.Rate;
             while (faults.Count > 0 && faults[0].AtSeconds <= now)
             {

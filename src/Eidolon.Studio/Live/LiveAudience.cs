@@ -11,6 +11,14 @@ public sealed class LiveAudience
     private const int InFlight = 2;
     private readonly ConcurrentDictionary<string, int> _waiting = new(StringComparer.Ordinal);
 
+    private volatile bool _recording;
+
+    /// <summary>Somebody looks, or a recording runs: the stage is wanted.</summary>
+    public bool Wanted => _recording || !_waiting.IsEmpty;
+
+    /// <summary>A recording wants the stage, pages or not.</summary>
+    public void Recording(bool on) => _recording = on;
+
     public void Enter(string connection) => _waiting[connection] = 0;
 
     public void Leave(string connection) => _waiting.TryRemove(connection, out _);

@@ -4,6 +4,7 @@ using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
 using Eidolon.Studio.Live.Devices;
+using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Eidolon.Studio.Live;
@@ -23,6 +24,7 @@ public sealed class LiveStage : BackgroundService
     private readonly ILogger<LiveStage> _log;
     private readonly LiveCast _cast;
     private readonly LiveAudience _audience;
+    private readonly Faults _faults;
     private readonly Lock _lock = new();
     private CameraRing? _ring;
     private FrameReconstructor? _reconstructor;
@@ -36,9 +38,16 @@ public sealed class LiveStage : BackgroundService
     private LiveFrame? _latest;
     private LiveView _view = LiveView.Empty;
 
-    public LiveStage(RingAssembler assembler, LiveCast cast, LiveAudience audience, IHubContext<LiveHub> hub, ILogger<LiveStage> log)
+    public LiveStage(
+        RingAssembler assembler,
+        LiveCast cast,
+        LiveAudience audience,
+        IHubContext<LiveHub> hub,
+        Faults faults,
+        ILogger<LiveStage> log
+    )
     {
-        (_cast, _audience, _hub, _log) = (cast, audience, hub, log);
+        (_cast, _audience, _hub, _faults, _log) = (cast, audience, hub, faults, log);
         assembler.Frame += Queue;
     }
 
@@ -124,35 +133,48 @@ public sealed class LiveStage : BackgroundService
         {
             foreach (var frame in _frames.GetConsumingEnumerable(stop))
             {
-                Pictures = frame.Pictures;
-                var (live, push) = Work(frame);
-                if (live is null)
+                try
                 {
-                    continue;
+                    Show(frame, stop);
                 }
-
-                Volatile.Write(ref _latest, live);
-                Made?.Invoke(live);
-                if (push is null)
+                catch (Exception e) when (!stop.IsCancellationRequested)
                 {
-                    Load.Note(StudioClock.Now - frame.At);
-                    continue;
+                    // This frame is not shown; the recording has it all the same.
+                    _faults.Note("the live view", e);
                 }
-
-                _hub.Clients.Clients(_audience.Next())
-                    .SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stop)
-                    .ContinueWith(
-                        _ => Load.Note(StudioClock.Now - frame.At),
-                        stop,
-                        TaskContinuationOptions.ExecuteSynchronously,
-                        TaskScheduler.Default
-                    );
             }
         }
         catch (OperationCanceledException)
         {
             _log.LogInformation("The live stage ends");
         }
+    }
+
+    private void Show(RingFrame frame, CancellationToken stop)
+    {
+        Pictures = frame.Pictures;
+        var (live, push) = Work(frame);
+        if (live is null)
+        {
+            return;
+        }
+
+        Volatile.Write(ref _latest, live);
+        Made?.Invoke(live);
+        if (push is null)
+        {
+            Load.Note(StudioClock.Now - frame.At);
+            return;
+        }
+
+        _hub.Clients.Clients(_audience.Next())
+            .SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stop)
+            .ContinueWith(
+                _ => Load.Note(StudioClock.Now - frame.At),
+                stop,
+                TaskContinuationOptions.ExecuteSynchronously,
+                TaskScheduler.Default
+            );
     }
 
     private (LiveFrame?, LivePacket?) Work(RingFrame frame)

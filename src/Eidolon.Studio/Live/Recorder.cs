@@ -4,6 +4,7 @@ using Eidolon.Core;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Live.Devices;
+using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Live;
@@ -17,25 +18,25 @@ public sealed partial class Recorder : BackgroundService
     /// <summary>How long frames wait for the live points of the same moment, seconds.</summary>
     private const double GraceSeconds = 0.1;
 
+    /// <summary>The part of the studio that faults are told of.</summary>
+    private const string Part = "the recorder";
+
+    /// <summary>How long a stop waits for the last frames to be stored, seconds.</summary>
+    private const double Patience = 10;
+
     private readonly StageSettings _settings;
     private readonly DeviceRack _rack;
     private readonly LiveStage _stage;
     private readonly IStandIns _standIns;
+    private readonly DiskRoom _room;
+    private readonly Faults _faults;
+    private readonly LiveAudience _audience;
     private readonly IServiceScopeFactory _scopes;
-    private readonly ILogger<Recorder> _log;
     private readonly Lock _lock = new();
     private readonly System.Threading.Channels.Channel<Write> _writes = System.Threading.Channels.Channel.CreateUnbounded<Write>();
-    private RecordingStreams _streams;
-    private double _rate;
-    private readonly Dictionary<string, int> _ids = [];
-    private Dictionary<string, (long Received, long Lost)> _before = [];
-    private string _state = "Ready";
-    private double _since = StudioClock.Now;
-    private int _takeId;
-    private string _takeName = string.Empty;
-    private int _kept;
-    private double _bytesPerSecond;
-    private TaskCompletionSource<int>? _done;
+    private bool _starting;
+    private Recording? _now;
+    private string _said = string.Empty;
 
     public Recorder(
         DeviceRack rack,
@@ -43,12 +44,14 @@ public sealed partial class Recorder : BackgroundService
         LiveStage stage,
         IStandIns standIns,
         StageSettings settings,
-        IServiceScopeFactory scopes,
-        ILogger<Recorder> log
+        DiskRoom room,
+        Faults faults,
+        LiveAudience audience,
+        IServiceScopeFactory scopes
     )
     {
-        (_rack, _stage, _standIns, _settings, _scopes, _log) = (rack, stage, standIns, settings, scopes, log);
-        (_rate, _streams) = (settings.Rate, new RecordingStreams(settings.Rate, []));
+        (_rack, _stage, _standIns, _settings) = (rack, stage, standIns, settings);
+        (_room, _faults, _audience, _scopes) = (room, faults, audience, scopes);
         assembler.Frame += OnRing;
         stage.Made += OnPoints;
         foreach (var device in rack.Devices.Where(d => d.Kind != DeviceKind.Ring))
@@ -57,30 +60,123 @@ public sealed partial class Recorder : BackgroundService
         }
     }
 
-    private sealed record Write(int TakeId, List<SampleStore.Part> Parts, bool Last, int Frames);
+    private enum State
+    {
+        PreRoll,
+        Recording,
+        Ending,
+        Kept,
+        Nothing,
+    }
+
+    /// <summary>One recording from its slate to its last stored frame: what arrives later cannot touch any other take.</summary>
+    private sealed class Recording(int takeId, string name, double rate, RecordingStreams streams, IReadOnlyDictionary<string, int> ids)
+    {
+        public int TakeId => takeId;
+
+        public string Name => name;
+
+        public double Rate => rate;
+
+        public RecordingStreams Streams => streams;
+
+        public IReadOnlyDictionary<string, int> Ids => ids;
+
+        public Dictionary<string, (long Received, long Lost)> Before { get; set; } = [];
+
+        public State State { get; set; } = State.PreRoll;
+
+        public double Since { get; } = StudioClock.Now;
+
+        public int Kept { get; set; }
+
+        public double BytesPerSecond { get; set; }
+
+        /// <summary>Why it was ended by the studio; empty when a person did.</summary>
+        public string Shortened { get; set; } = string.Empty;
+
+        public TaskCompletionSource<int> Done { get; } = new(TaskCreationOptions.RunContinuationsAsynchronously);
+
+        public bool Open => State is State.PreRoll or State.Recording or State.Ending;
+    }
+
+    private sealed record Write(Recording Recording, List<SampleStore.Part> Parts, bool Last, int Frames);
 
     /// <summary>Seconds counted in before a recording.</summary>
     public double PreRollSeconds { get; set; } = 3;
 
     /// <summary>The recorder's own part of the status.</summary>
-    public (string State, double Seconds, int Frames, int Kept, int TakeId, string TakeName, double MegabytesPerSecond) Now()
+    public (string State, double Seconds, int Frames, int Kept, int TakeId, string TakeName, double MegabytesPerSecond, string Said) Now()
     {
         lock (_lock)
         {
-            var seconds = _state == "Pre-roll" ? Math.Max(0, PreRollSeconds - (StudioClock.Now - _since)) : _streams.Frames / _rate;
-            return (_state, seconds, _streams.Frames, _kept, _takeId, _takeName, _state == "Recording" ? _bytesPerSecond : 0);
+            if (_now is not { } r)
+            {
+                return ("Ready", 0, 0, 0, 0, string.Empty, 0, _said);
+            }
+
+            var frames = r.Streams.Frames;
+            return r.State switch
+            {
+                State.PreRoll => ("Pre-roll", Math.Max(0, PreRollSeconds - (StudioClock.Now - r.Since)), 0, 0, r.TakeId, r.Name, 0, _said),
+                State.Recording => ("Recording", frames / r.Rate, frames, r.Kept, r.TakeId, r.Name, r.BytesPerSecond, _said),
+                State.Nothing => ("Ready", 0, 0, 0, 0, string.Empty, 0, _said),
+                _ => ("Kept", frames / r.Rate, frames, r.Kept, r.TakeId, r.Name, 0, _said),
+            };
         }
     }
 
     /// <summary>Checks the slate, makes the take's row, counts in.</summary>
-    /// <exception cref="RefusedException">The slate cannot be used, or the stage is not ready; says what to do.</exception>
+    /// <exception cref="RefusedException">The slate cannot be used, or the stage is not ready; says what to do. The recorder stays ready.</exception>
     public async Task Start(RecordRequest request)
+    {
+        Check(request);
+        lock (_lock)
+        {
+            if (_starting || _now is { Open: true })
+            {
+                throw new RefusedException(
+                    _now is { State: State.Ending } r ? $"{r.Name} is not stored whole yet: wait a moment" : "a recording is running"
+                );
+            }
+
+            _starting = true;
+        }
+
+        try
+        {
+            using var scope = _scopes.CreateScope();
+            var recording = await Make(scope.ServiceProvider.GetRequiredService<EidolonDb>(), request);
+            lock (_lock)
+            {
+                (_now, _said) = (recording, string.Empty);
+            }
+
+            _audience.Recording(true);
+
+            _ = CountIn(recording);
+        }
+        finally
+        {
+            lock (_lock)
+            {
+                _starting = false;
+            }
+        }
+    }
+
+    private void Check(RecordRequest request)
     {
         if (!Slate().IsMatch(request.SetUp))
         {
             throw new RefusedException(
                 $"'{request.SetUp}' cannot be a set-up's name: letters, digits, - and _ only. Try HL_009_lamp-walk."
             );
+        }
+
+        if (request.Number is < 1 or > 9999)
+        {
+            throw new RefusedException("a take's number is from 1 to 9999");
         }
 
         if (_stage.Ring is null)
@@ -93,9 +189,15 @@ public sealed partial class Recorder : BackgroundService
             throw new RefusedException($"nothing arrives from the camera ring on {_rack.Ring.Arrives}: start it first");
         }
 
+        _room.Want(0);
+    }
+
+    /// <summary>The take's row, its parts, and the streams that it will have: all of it or nothing.</summary>
+    private async Task<Recording> Make(EidolonDb db, RecordRequest request)
+    {
         var name = $"{request.SetUp}_{request.Number:00}";
-        using var scope = _scopes.CreateScope();
-        var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
+        var props = request.Props ?? [];
+        await using var transaction = await db.Database.BeginTransactionAsync();
         if (await db.Days.Where(d => d.Id == request.DayId).Select(d => (int?)d.ProductionId).FirstOrDefaultAsync() is not { } production)
         {
             throw new RefusedException("that shoot day is gone");
@@ -106,48 +208,25 @@ public sealed partial class Recorder : BackgroundService
             throw new RefusedException($"{name} exists already; count the take number on");
         }
 
-        lock (_lock)
+        var subjects = request.Performers.Concat(props).Distinct().ToList();
+        if (await db.Subjects.CountAsync(s => subjects.Contains(s.Id)) != subjects.Count)
         {
-            if (_state is "Pre-roll" or "Recording")
-            {
-                throw new RefusedException("a recording is running");
-            }
-
-            (_state, _since) = ("Pre-roll", StudioClock.Now);
+            throw new RefusedException("somebody or something on the slate is gone from the library; load the page anew");
         }
 
-        var (take, ids) = await Make(db, request, name);
-        lock (_lock)
-        {
-            (_takeId, _takeName, _kept, _rate) = (take.Id, name, 0, _settings.Rate);
-            _streams = new RecordingStreams(_rate, request.Props ?? []);
-            _ids.Clear();
-            foreach (var (stream, id) in ids)
-            {
-                _ids[stream] = id;
-            }
-        }
-
-        _ = CountIn(take.Id);
-    }
-
-    /// <summary>The take's row, its parts, and the streams that it will have.</summary>
-    private async Task<(Take Take, Dictionary<string, int> Streams)> Make(EidolonDb db, RecordRequest request, string name)
-    {
-        var calibration = await db.Calibrations.OrderByDescending(c => c.Id).Select(c => (int?)c.Id).FirstOrDefaultAsync();
         var take = new Take
         {
             ShootDayId = request.DayId,
             Name = name,
             SetUp = request.SetUp,
             Number = request.Number,
-            MarkerSetId = request.MarkerSet,
+            MarkerSetId = await db.MarkerSets.AnyAsync(m => m.Id == request.MarkerSet) ? request.MarkerSet : null,
             Note = request.Note,
             FrameRate = _settings.Rate,
             State = TakeState.Recording,
-            CalibrationId = calibration,
+            CalibrationId = await db.Calibrations.OrderByDescending(c => c.Id).Select(c => (int?)c.Id).FirstOrDefaultAsync(),
         };
-        await TakeMaker.Add(db, take, request.Performers, request.Props ?? []);
+        await TakeMaker.Add(db, take, request.Performers, props);
         SampleStream Stream(string stream, StreamKind kind, int? subject = null) =>
             new()
             {
@@ -163,51 +242,68 @@ public sealed partial class Recorder : BackgroundService
         [
             Stream(StreamNames.Ring, StreamKind.Centroids),
             points,
-            .. (request.Props ?? []).Select(p => Stream(StreamNames.Places(p), StreamKind.Places, p)),
+            .. props.Distinct().Select(p => Stream(StreamNames.Places(p), StreamKind.Places, p)),
             .. _rack.Devices.Where(d => d.Kind != DeviceKind.Ring).Select(d => Stream(d.Stream, StreamKind.Packets)),
         ];
         db.Streams.AddRange(all);
         await db.SaveChangesAsync();
-        return (take, all.ToDictionary(s => s.Name, s => s.Id));
+        await transaction.CommitAsync();
+        return new Recording(
+            take.Id,
+            name,
+            _settings.Rate,
+            new RecordingStreams(_settings.Rate, props),
+            all.ToDictionary(s => s.Name, s => s.Id)
+        );
     }
 
     /// <summary>Ends the recording; returns the take's id once its last frame is stored, 0 when nothing was recorded.</summary>
     public async Task<int> Stop()
     {
-        Task<int> kept;
+        Recording recording;
         lock (_lock)
         {
-            if (_state is not ("Recording" or "Pre-roll"))
+            if (_now is not { State: State.Recording or State.PreRoll } r)
             {
                 return 0;
             }
 
-            (_state, _since) = ("Kept", StudioClock.Now);
-            _done = new TaskCompletionSource<int>(TaskCreationOptions.RunContinuationsAsynchronously);
-            kept = _done.Task;
+            recording = r;
+            recording.State = State.Ending;
         }
 
         // The live points of the last frames are on their way.
         await Task.Delay(120);
         lock (_lock)
         {
-            Flush(last: true);
+            Flush(recording, last: true);
         }
 
-        return await kept;
+        await Task.WhenAny(recording.Done.Task, Task.Delay(TimeSpan.FromSeconds(Patience)));
+        return recording.Done.Task.IsCompletedSuccessfully ? recording.Done.Task.Result : recording.TakeId;
     }
 
-    private async Task CountIn(int takeId)
+    private async Task CountIn(Recording recording)
     {
         await Task.Delay(TimeSpan.FromSeconds(PreRollSeconds));
         lock (_lock)
         {
-            if (_state == "Pre-roll" && _takeId == takeId)
+            if (recording.State != State.PreRoll)
             {
-                _standIns.BeginScene();
-                _before = _rack.Devices.ToDictionary(d => d.Stream, d => (d.Meter.Received, d.Meter.Lost));
-                (_state, _since) = ("Recording", StudioClock.Now);
+                return;
             }
+
+            recording.Before = _rack.Devices.ToDictionary(d => d.Stream, d => (d.Meter.Received, d.Meter.Lost));
+            recording.State = State.Recording;
+        }
+
+        try
+        {
+            _standIns.BeginScene();
+        }
+        catch (Exception e)
+        {
+            _faults.Note("the stand-ins", e);
         }
     }
 
@@ -215,14 +311,26 @@ public sealed partial class Recorder : BackgroundService
     {
         lock (_lock)
         {
-            if (_state == "Recording")
+            if (_now is not { State: State.Recording } r)
             {
-                _streams.Add(frame);
-                if (_streams.Pending >= (FlushSeconds + GraceSeconds) * _rate)
-                {
-                    Flush(last: false);
-                }
+                return;
             }
+
+            r.Streams.Add(frame);
+            if (r.Streams.Pending < (FlushSeconds + GraceSeconds) * r.Rate)
+            {
+                return;
+            }
+
+            if (!_room.Out)
+            {
+                Flush(r, last: false);
+                return;
+            }
+
+            r.Shortened = _said = "the disk is full: the recording was ended, everything before is kept";
+            r.State = State.Ending;
+            Flush(r, last: true);
         }
     }
 
@@ -231,9 +339,9 @@ public sealed partial class Recorder : BackgroundService
         lock (_lock)
         {
             // The last points of a stopped take still find their place.
-            if (_state == "Recording" || (_state == "Kept" && _done is { Task.IsCompleted: false }))
+            if (_now is { State: State.Recording or State.Ending } r)
             {
-                _streams.Add(frame);
+                r.Streams.Add(frame);
             }
         }
     }
@@ -242,39 +350,35 @@ public sealed partial class Recorder : BackgroundService
     {
         lock (_lock)
         {
-            if (_state == "Recording")
+            if (_now is { State: State.Recording } r)
             {
-                _streams.Add(device.Stream, arrival, device.Meter.Offset, _rack.Ring.Meter.Offset);
+                r.Streams.Add(device.Stream, arrival, device.Meter.Offset, _rack.Ring.Meter.Offset);
             }
         }
     }
 
-    private void Flush(bool last)
+    private void Flush(Recording r, bool last)
     {
-        var parts = _streams.Take(last ? int.MaxValue : (int)Math.Round(FlushSeconds * _rate));
-        _bytesPerSecond = parts.Sum(p => (long)p.Data.Length) / FlushSeconds / 1e6;
+        var parts = r.Streams.Take(last ? int.MaxValue : (int)Math.Round(FlushSeconds * r.Rate));
+        r.BytesPerSecond = parts.Sum(p => (long)p.Data.Length) / FlushSeconds / 1e6;
         _writes.Writer.TryWrite(
-            new Write(
-                _takeId,
-                [.. parts.Select(p => new SampleStore.Part(_ids[p.Stream], p.First, p.Count, p.Data))],
-                last,
-                _streams.Written
-            )
+            new Write(r, [.. parts.Select(p => new SampleStore.Part(r.Ids[p.Stream], p.First, p.Count, p.Data))], last, r.Streams.Written)
         );
     }
 
+    /// <remarks>What cannot be written waits and is tried again, in its order: nothing that was recorded is dropped.</remarks>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         try
         {
             await foreach (var w in _writes.Reader.ReadAllAsync(stoppingToken))
             {
-                await Keep(w);
+                await _faults.Until(Part, () => Keep(w), stoppingToken);
             }
         }
         catch (OperationCanceledException)
         {
-            _log.LogInformation("The recorder stops");
+            // The studio stops; what was being recorded is found at the next start.
         }
     }
 
@@ -282,42 +386,58 @@ public sealed partial class Recorder : BackgroundService
     {
         using var scope = _scopes.CreateScope();
         var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
+        await using var transaction = await db.Database.BeginTransactionAsync();
         await new SampleStore(db).Append(w.Parts);
         if (w.Last)
         {
-            var take = await db.Takes.Include(t => t.Streams).FirstAsync(t => t.Id == w.TakeId);
-            if (w.Frames == 0)
-            {
-                db.Takes.Remove(take);
-            }
-            else
-            {
-                await RecordingRecovery.Close(db, take);
-                (take.State, take.FrameCount, take.Devices) = (TakeState.Kept, w.Frames, DeviceLines());
-                db.Streams.RemoveRange(take.Streams.Where(x => x.FrameCount == 0));
-            }
-
-            await db.SaveChangesAsync();
+            await Close(db, w);
         }
 
+        await transaction.CommitAsync();
+        _faults.Mended(Part);
         lock (_lock)
         {
-            _kept = w.Frames;
+            w.Recording.Kept = w.Frames;
             if (w.Last)
             {
-                _state = w.Frames == 0 ? "Ready" : "Kept";
-                _done?.TrySetResult(w.Frames == 0 ? 0 : w.TakeId);
+                _audience.Recording(false);
+                w.Recording.State = w.Frames == 0 ? State.Nothing : State.Kept;
+                _said = w.Frames == 0 ? $"{w.Recording.Name} has no frames: nothing was kept" : _said;
+                w.Recording.Done.TrySetResult(w.Frames == 0 ? 0 : w.Recording.TakeId);
             }
         }
     }
 
+    /// <summary>The take is kept with what it has; one without a frame goes again.</summary>
+    private async Task Close(EidolonDb db, Write w)
+    {
+        if (await db.Takes.Include(t => t.Streams).FirstOrDefaultAsync(t => t.Id == w.Recording.TakeId) is not { } take)
+        {
+            return;
+        }
+
+        if (w.Frames == 0)
+        {
+            db.Takes.Remove(take);
+        }
+        else
+        {
+            await RecordingRecovery.Close(db, take);
+            (take.State, take.FrameCount, take.Devices) = (TakeState.Kept, w.Frames, DeviceLines(w.Recording));
+            take.Shortened = w.Recording.Shortened;
+            db.Streams.RemoveRange(take.Streams.Where(x => x.FrameCount == 0));
+        }
+
+        await db.SaveChangesAsync();
+    }
+
     /// <summary>What each device sent and lost during the take, and its clock.</summary>
-    private string DeviceLines() =>
+    private string DeviceLines(Recording recording) =>
         TakeDevice.Write(
             _rack
                 .Devices.Select(d =>
                 {
-                    var (received, lost) = _before.GetValueOrDefault(d.Stream);
+                    var (received, lost) = recording.Before.GetValueOrDefault(d.Stream);
                     return new TakeDevice(
                         d.Stream,
                         d.Name,

@@ -6,6 +6,7 @@ namespace Eidolon.Studio.Live;
 /// <param name="Seconds">Of the recording, or still to count in.</param>
 /// <param name="Kept">Frames that are safely stored.</param>
 /// <param name="BehindMilliseconds">From a frame's last packet to the page: half of all frames, 99 of 100.</param>
+/// <param name="Said">What the recorder has to say, e.g. that nothing was kept; empty otherwise.</param>
 public sealed record RecorderStatus(
     string State,
     double Seconds,
@@ -20,5 +21,6 @@ public sealed record RecorderStatus(
     LiveView View,
     IReadOnlyList<DeviceStatus> Devices,
     RingPreparationStatus Ring,
-    IReadOnlyList<Check> Checks
+    IReadOnlyList<Check> Checks,
+    string Said
 );

@@ -11,15 +11,16 @@ namespace Eidolon.Studio.Live;
 /// What has come in since the last write, by stream. The ring's clock gives every frame its place, so that lost frames leave a hole and
 /// time stays true; other devices keep their own packets with the time on the take's clock.
 /// </summary>
-internal sealed class RecordingStreams(double rate, IReadOnlyList<int> props)
+public sealed class RecordingStreams(double rate, IReadOnlyList<int> props)
 {
-    /// <summary>A hole longer than this is a broken clock, not a pause, seconds.</summary>
-    private const double LongestHole = 600;
+    /// <summary>How far the ring's clock may run beside the studio's until it is another clock, seconds.</summary>
+    private const double ClockTolerance = 1;
 
     private readonly List<(double Clock, (float[] U, float[] V)?[] Pictures)> _raw = [];
     private readonly Dictionary<int, LiveFrame> _points = [];
     private readonly Dictionary<string, (List<byte> Bytes, int Records, int First)> _others = [];
     private double? _start;
+    private (double Clock, double At) _last;
     private int _written;
 
     /// <summary>Frames so far, holes included.</summary>
@@ -31,9 +32,8 @@ internal sealed class RecordingStreams(double rate, IReadOnlyList<int> props)
 
     public void Add(RingFrame frame)
     {
-        _start ??= frame.Clock;
-        var place = Place(frame.Clock);
-        for (var hole = Frames; hole < place && place - Frames < LongestHole * rate; hole++)
+        Anchor(frame);
+        for (var (hole, place) = (Frames, Place(frame.Clock)); hole < place; hole++)
         {
             _raw.Add((frame.Clock, new (float[], float[])?[frame.Pictures.Length]));
         }
@@ -43,10 +43,29 @@ internal sealed class RecordingStreams(double rate, IReadOnlyList<int> props)
 
     public void Add(LiveFrame frame)
     {
-        if (_start is not null && frame.Clock >= _start)
+        if (_start is not null && Place(frame.Clock) is var place && place >= _written && place <= Frames)
         {
-            _points[Place(frame.Clock)] = frame;
+            _points[place] = frame;
         }
+    }
+
+    /// <summary>
+    /// A ring that was started anew has another clock: its frames go on where the studio's clock says. A hole is never longer than the time that
+    /// has passed, whatever a device says.
+    /// </summary>
+    private void Anchor(RingFrame frame)
+    {
+        if (_start is null)
+        {
+            _start = frame.Clock;
+        }
+        else if (Math.Abs(frame.Clock - _last.Clock - (frame.At - _last.At)) > ClockTolerance)
+        {
+            var passed = Math.Max(0, frame.At - _last.At);
+            _start = frame.Clock - ((Frames - 1) / rate) - passed;
+        }
+
+        _last = (frame.Clock, frame.At);
     }
 
     /// <param name="offset">Device clock minus studio clock, seconds.</param>
@@ -99,7 +118,7 @@ internal sealed class RecordingStreams(double rate, IReadOnlyList<int> props)
         return parts;
     }
 
-    private int Place(double clock) => Math.Max(0, (int)Math.Round((clock - _start!.Value) * rate));
+    private int Place(double clock) => (int)Math.Clamp(Math.Round((clock - _start!.Value) * rate), -1, int.MaxValue);
 
     private byte[] Ring(int frames)
     {

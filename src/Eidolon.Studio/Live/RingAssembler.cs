@@ -7,15 +7,13 @@ public sealed class RingAssembler
 {
     private const int Patience = 2;
 
-    /// <summary>A jump beyond this is a new start, seconds.</summary>
-    private const double LongestPause = 60;
-
     private readonly SortedDictionary<uint, RingFrame> _open = [];
     private readonly double[] _lastSeen = new double[256];
     private readonly StageSettings _stage;
     private readonly float[] _u = new float[RingPayload.MostCentroids];
     private readonly float[] _v = new float[RingPayload.MostCentroids];
-    private (uint Number, double Clock)? _done;
+    private uint? _done;
+    private int _session;
 
     public RingAssembler(DeviceRack rack, StageSettings stage)
     {
@@ -31,17 +29,17 @@ public sealed class RingAssembler
     public void Add(DeviceArrival arrival)
     {
         var (number, camera) = (arrival.Packet.Sequence, arrival.Packet.Source);
-        _lastSeen[camera] = arrival.At;
-        if (_done is { } done && unchecked((int)(number - done.Number)) is var ahead && (ahead <= 0 || ahead > LongestPause * _stage.Rate))
+        if (arrival.Session != _session)
         {
-            if (arrival.Packet.Clock <= done.Clock)
-            {
-                return;
-            }
-
-            // The count went back while the clock went on: the ring started anew.
+            // The ring began anew, and its count with it.
             _open.Clear();
-            _done = null;
+            (_session, _done) = (arrival.Session, null);
+        }
+
+        _lastSeen[camera] = arrival.At;
+        if (_done is { } done && unchecked((int)(number - done)) <= 0)
+        {
+            return;
         }
 
         if (!_open.TryGetValue(number, out var frame))
@@ -77,7 +75,7 @@ public sealed class RingAssembler
             }
 
             _open.Remove(number);
-            _done = (number, frame.Clock);
+            _done = number;
             Frame?.Invoke(frame);
         }
     }

@@ -1,31 +1,27 @@
+using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.SignalR;
 
 namespace Eidolon.Studio.Live;
 
 /// <summary>Five times a second every open page hears how the stage is.</summary>
-public sealed class StagePulse(
-    StageStatus status,
-    IHubContext<LiveHub> hub,
-    RingPreparation preparation,
-    LiveStage stage,
-    ILogger<StagePulse> log
-) : BackgroundService
+public sealed class StagePulse(StageStatus status, IHubContext<LiveHub> hub, RingPreparation preparation, LiveStage stage, Faults faults)
+    : BackgroundService
 {
+    private const string Part = "the stage";
+    private static readonly TimeSpan Every = TimeSpan.FromMilliseconds(200);
+
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
-        preparation.Restore();
-        stage.Track([], BodyPart.Whole);
-        using var timer = new PeriodicTimer(TimeSpan.FromMilliseconds(200));
-        try
-        {
-            while (await timer.WaitForNextTickAsync(stoppingToken))
+        await faults.Until(
+            Part,
+            () =>
             {
-                await hub.Clients.All.SendAsync("status", status.Now(), stoppingToken);
-            }
-        }
-        catch (OperationCanceledException)
-        {
-            log.LogDebug("The pulse ends");
-        }
+                preparation.Restore();
+                stage.Track([], BodyPart.Whole);
+                return Task.CompletedTask;
+            },
+            stoppingToken
+        );
+        await faults.Beat(Part, Every, () => hub.Clients.All.SendAsync("status", status.Now(), stoppingToken), stoppingToken);
     }
 }

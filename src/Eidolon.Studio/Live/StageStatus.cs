@@ -16,7 +16,7 @@ public sealed class StageStatus(
     WitnessCheck witness,
     IDbContextFactory<EidolonDb> factory,
     StageSettings settings,
-    StudioOptions options
+    DiskRoom room
 )
 {
     private (CameraRing? Ring, double Share) _covered;
@@ -41,7 +41,8 @@ public sealed class StageStatus(
             view,
             [.. rack.Status()],
             preparation.Status(),
-            Checks(view)
+            Checks(view),
+            r.Said
         );
     }
 
@@ -109,17 +110,8 @@ public sealed class StageStatus(
         );
         checks.AddRange(suit.Checks());
         checks.AddRange(witness.Checks());
-        var free = new DriveInfo(Path.GetFullPath(options.DataFolder)).AvailableFreeSpace;
         // All devices together write some three megabytes a second.
-        checks.Add(
-            new(
-                "room",
-                "Room to record",
-                free > 5L << 30 ? "good" : "again",
-                $"{free / 3e6 / 3600:0} h",
-                free > 5L << 30 ? string.Empty : "The disk is nearly full; make room first."
-            )
-        );
+        checks.Add(new("room", "Room to record", room.Low ? "again" : "good", $"{room.Free / 3e6 / 3600:0} h", room.Words));
         return checks;
     }
 

@@ -3,7 +3,7 @@ using System.Collections.Concurrent;
 namespace Eidolon.Studio.Services;
 
 /// <summary>Counts the Findings of long takes for the Board behind the person's back, each once its take has rested for a while.</summary>
-public sealed class BoardCounts(IServiceScopeFactory scopes, TimeProvider time, ILogger<BoardCounts> log) : BackgroundService
+public sealed class BoardCounts(IServiceScopeFactory scopes, TimeProvider time, Faults faults, ILogger<BoardCounts> log) : BackgroundService
 {
     private static readonly TimeSpan Rest = TimeSpan.FromSeconds(5);
     private static readonly TimeSpan Beat = TimeSpan.FromMilliseconds(500);
@@ -47,19 +47,6 @@ public sealed class BoardCounts(IServiceScopeFactory scopes, TimeProvider time, 
         return counted;
     }
 
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
-    {
-        using var beat = new PeriodicTimer(Beat, time);
-        try
-        {
-            while (await beat.WaitForNextTickAsync(stoppingToken))
-            {
-                await Task.Run(() => Turn(stoppingToken), stoppingToken);
-            }
-        }
-        catch (OperationCanceledException)
-        {
-            log.LogInformation("The Board's counts end");
-        }
-    }
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
+        faults.Beat("the Board's counts", Beat, () => Task.Run(() => Turn(stoppingToken), stoppingToken), stoppingToken);
 }

@@ -19,6 +19,12 @@ public sealed record StudioOptions(string DataFolder)
     /// <summary>Bytes of results on the disk, least used first out.</summary>
     public long ResultLimit { get; init; } = 24L << 30;
 
+    /// <summary>Free bytes below which every page says that the disk gets full.</summary>
+    public long LowRoom { get; init; } = 4L << 30;
+
+    /// <summary>Free bytes that are never used up: nothing large is written below it.</summary>
+    public long LeastRoom { get; init; } = 256L << 20;
+
     /// <summary>Largest log of one day, bytes.</summary>
     public const long LogLimit = 64L << 20;
 

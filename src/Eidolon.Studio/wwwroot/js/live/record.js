@@ -16,7 +16,7 @@ window.eidolon = { stage, view };
 const rack = new Rack(document.querySelector(".e-devices"));
 const witness = new WitnessPicture($("witness"));
 let state = "Ready",
-  takeId = 0;
+  said = "";
 main.dataset.meta = $("head-meta").textContent;
 onStatus(show);
 
@@ -81,6 +81,8 @@ function hidden(v, of, seen) {
 }
 
 function states(s) {
+  // What the recorder says of itself, e.g. that a take had no frames.
+  if (s.said !== said) $("record-error").textContent = said = s.said;
   [...$("states").children].forEach((c) => c.classList.toggle("on", c.textContent === state));
   const busy = state === "Recording" || state === "Pre-roll";
   $("record").classList.toggle("on", busy);
@@ -103,8 +105,9 @@ const props = () => pressed("prop").map((b) => Number(b.dataset.id));
 async function toggle() {
   $("record-error").textContent = "";
   if (state === "Recording" || state === "Pre-roll") {
-    takeId = await connection.invoke("Stop");
-    if (takeId) location.href = `/takes/${takeId}/label`;
+    const taken = await command("Stop");
+    if (typeof taken === "string") $("record-error").textContent = taken;
+    else if (taken) location.href = `/takes/${taken}/label`;
     return;
   }
   if (chosen().length === 0) {
