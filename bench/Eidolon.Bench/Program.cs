@@ -23,14 +23,14 @@ if (args is ["live" or "kills", ..])
         : args[0] == "live" ? 10
         : 20;
     await (args[0] == "live" ? StageLoad.Live(data, amount) : StageLoad.Kills(data, (int)amount));
-    return;
+    return 0;
 }
 
 // long [DATA] opens a ten-minute take in headless Chromium.
 if (args is ["long", ..])
 {
     await LongTake.Run(args.Length > 1 ? args[1] : Path.Combine(Path.GetTempPath(), "eidolon-bench-demo"));
-    return;
+    return 0;
 }
 
 // steps [MINUTES] [DATA]: two performers through every Step; hour [MINUTES] [DATA]: through Label and Clean; board [DATA]: five hundred takes.
@@ -45,7 +45,15 @@ if (args is ["steps" or "hour" or "board", ..])
         : args[0] == "hour" ? 60
         : 10;
     await (args[0] == "board" ? BoardLoad.Run(data) : LongSteps.Run(data, minutes, args[0] == "steps"));
-    return;
+    return 0;
+}
+
+// fuzz [MINUTES] [FORMAT] [LEAST]: files made wrong, every reader; failing inputs are put into ./fuzz.
+if (args is ["fuzz", ..])
+{
+    var minutes = args.Length > 1 ? double.Parse(args[1], System.Globalization.CultureInfo.InvariantCulture) : 10;
+    var least = args.Length > 3 ? long.Parse(args[3], System.Globalization.CultureInfo.InvariantCulture) : 0;
+    return Eidolon.Bench.Fuzz.FuzzRun.Run(minutes, args.Length > 2 && args[2] != "all" ? args[2] : null, "fuzz", least) > 0 ? 1 : 0;
 }
 
 Console.WriteLine("One process, one thread unless said; best of five rounds. The machine is shared: compare figures of one run.");
@@ -109,3 +117,4 @@ foreach (var name in HarbourCharacters.Names)
 }
 
 GC.KeepAlive(sink + copy);
+return 0;

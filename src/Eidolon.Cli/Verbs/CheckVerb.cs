@@ -28,7 +28,7 @@ internal static class CheckVerb
         var bytes = InputFile.Read(path);
         var (report, findings) = MotionFiles.KindOf(path, bytes) is FileKind.C3d or FileKind.Csv
             ? OfMarkers(MotionFiles.ReadMarkers(bytes, path).Take)
-            : OfMotion(MotionFiles.ReadMotion(bytes, path, unitScale));
+            : OfMotion(MotionFiles.ReadMotion(bytes, path, unitScale, InputFile.FolderOf(path)));
         report["findings"] = new JsonArray([
             .. findings.Select(f =>
                 (JsonNode)

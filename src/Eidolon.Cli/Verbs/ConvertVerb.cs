@@ -123,7 +123,7 @@ internal static class ConvertVerb
                 );
         }
 
-        var motion = MotionFiles.ReadMotion(bytes, w.In, w.UnitScale);
+        var motion = MotionFiles.ReadMotion(bytes, w.In, w.UnitScale, InputFile.FolderOf(w.In));
         var warnings = motion.Warnings.ToList();
         motion = Edit(w, motion, warnings);
         if (extension == ".c3d")

@@ -125,11 +125,11 @@ internal static class InspectVerb
         Motion motion;
         if (kind is FileKind.Glb or FileKind.Gltf)
         {
-            var model = GltfReader.Open(bytes, path);
+            var model = GltfReader.Open(bytes, path, InputFile.FolderOf(path));
             meshes = GltfContents.MeshNames(model);
             morphs = [.. model.LogicalMeshes.SelectMany(GltfContents.MorphNames).Distinct()];
             motion = model.LogicalNodes.Any(n => n.Mesh is null)
-                ? GltfReader.ReadMotion(GltfReader.GltfBindingOf(model, path), path)
+                ? GltfReader.ReadMotion(GltfReader.GltfBindingOf(model, path), path, GltfReader.Size(bytes, path))
                 : throw new Core.InvalidInputException(path, "nodes", "the file holds meshes but no joints");
         }
         else

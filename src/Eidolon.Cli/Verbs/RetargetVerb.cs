@@ -70,7 +70,7 @@ internal static class RetargetVerb
         var source = MotionFiles.ReadMotion(input, unitScale);
         source = source.OnSkeleton(Roles(source.Skeleton, sourceRoles, input));
         var bytes = InputFile.Read(characterPath);
-        var rest = MotionFiles.ReadMotion(bytes, characterPath);
+        var rest = MotionFiles.ReadMotion(bytes, characterPath, folder: InputFile.FolderOf(characterPath));
         var target = Roles(rest.Skeleton, targetRoles, characterPath);
         var (motion, report) = Retargeter.Retarget(source, target, Setup(setupPath), default, new ConsoleProgress("retarget"));
         if (

@@ -32,7 +32,7 @@ internal static class SampleVerb
         var bytes = InputFile.Read(path);
         var report = MotionFiles.KindOf(path, bytes) is FileKind.C3d or FileKind.Csv
             ? Points(MotionFiles.ReadMarkers(bytes, path).Take, frames)
-            : Joints(MotionFiles.ReadMotion(bytes, path, unitScale), frames);
+            : Joints(MotionFiles.ReadMotion(bytes, path, unitScale, InputFile.FolderOf(path)), frames);
         Report.Write(json ?? "-", report);
         return ExitCodes.Done;
     }

@@ -19,9 +19,9 @@ public sealed record ImportSettings(
     /// <exception cref="ArgumentException">A figure that cannot be; says which.</exception>
     public ImportSettings Checked()
     {
-        if (!(Scale > 0) || !double.IsFinite(Scale))
+        if (Scale is not (>= 1e-6 and <= 1e6))
         {
-            throw new ArgumentException("the unit must be above zero");
+            throw new ArgumentException("the unit must lie between a millionth and a million");
         }
 
         if (Up is not ("X" or "Y" or "Z"))
@@ -29,9 +29,9 @@ public sealed record ImportSettings(
             throw new ArgumentException($"'{Up}' is no axis: X, Y or Z");
         }
 
-        if (Rate is { } r && !(r is > 0 and <= 10_000))
+        if (Rate is { } r && !FrameRates.IsUsable(r))
         {
-            throw new ArgumentException("the rate must lie between 0 and 10000 frames a second");
+            throw new ArgumentException("the rate must lie between 1 and 10000 frames a second");
         }
 
         return this;

@@ -13,6 +13,9 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
 
     public int FrameCount => Markers?.FrameCount ?? Motion!.FrameCount;
 
+    /// <summary>Bytes its samples take, in memory and on the disk.</summary>
+    public long Bytes => Markers?.Positions.LongLength * 12 ?? Motion!.Rotations.LongLength * ReadBudget.JointBytes;
+
     public IReadOnlyList<string> Warnings => Markers?.Warnings ?? Motion!.Warnings;
 
     /// <summary>Performers or other prefixes in the names; empty text for names without one.</summary>

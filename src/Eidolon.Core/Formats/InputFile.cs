@@ -3,6 +3,9 @@ namespace Eidolon.Core.Formats;
 /// <summary>Reads whole input files, with one kind of error.</summary>
 public static class InputFile
 {
+    /// <summary>The folder a file lies in: buffers of a .gltf may lie beside it.</summary>
+    public static string? FolderOf(string path) => Path.GetDirectoryName(Path.GetFullPath(path));
+
     public static byte[] Read(string path)
     {
         try

@@ -44,15 +44,17 @@ public static class MotionFiles
             : throw new InvalidInputException(path, "name", "the kind of file is not known (c3d, bvh, glb, gltf or csv)");
     }
 
-    public static Motion ReadMotion(string path, double? unitScale = null) => ReadMotion(InputFile.Read(path), path, unitScale);
+    public static Motion ReadMotion(string path, double? unitScale = null) =>
+        ReadMotion(InputFile.Read(path), path, unitScale, InputFile.FolderOf(path));
 
-    public static Motion ReadMotion(byte[] bytes, string path, double? unitScale = null) =>
+    /// <param name="folder">Where buffers of a .gltf may lie; null where nothing but these bytes is read.</param>
+    public static Motion ReadMotion(byte[] bytes, string path, double? unitScale = null, string? folder = null) =>
         KindOf(path, bytes) switch
         {
             FileKind.Bvh => BvhReader.Read(bytes, path, unitScale ?? 0.01),
             FileKind.Glb or FileKind.Gltf => unitScale is { } s && s != 1
-                ? MotionEdits.Scale(GltfReader.Read(bytes, path), (float)s)
-                : GltfReader.Read(bytes, path),
+                ? MotionEdits.Scale(GltfReader.Read(bytes, path, folder), (float)s)
+                : GltfReader.Read(bytes, path, folder),
             var k => throw new InvalidInputException(
                 path,
                 "format",

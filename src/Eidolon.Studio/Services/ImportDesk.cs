@@ -7,6 +7,10 @@ namespace Eidolon.Studio.Services;
 public sealed class ImportDesk
 {
     private const int Most = 40;
+
+    /// <summary>Bytes of samples that may wait, all files together.</summary>
+    private const long MostBytes = 1L << 30;
+
     private readonly ConcurrentDictionary<string, Item> _items = new(StringComparer.Ordinal);
     private long _order;
 
@@ -26,9 +30,14 @@ public sealed class ImportDesk
             new ImportSettings()
         );
         _items[item.Id] = item;
-        foreach (var old in Items.Take(Math.Max(0, _items.Count - Most)))
+        var (count, size) = (0, 0L);
+        foreach (var waiting in Items.Reverse())
         {
-            _items.TryRemove(old.Id, out _);
+            (count, size) = (count + 1, size + waiting.File.Bytes);
+            if (waiting != item && (count > Most || size > MostBytes))
+            {
+                _items.TryRemove(waiting.Id, out _);
+            }
         }
 
         return item;

@@ -29,9 +29,10 @@ public static class BvhReader
         scanner.Expect("Frame");
         scanner.Expect("Time:");
         var frameTime = scanner.Number("the frame time");
-        if (!(frameTime > 1e-6) || frameTime > 1000)
+        var rate = 1 / frameTime;
+        if (!FrameRates.IsUsable(rate))
         {
-            throw scanner.Error($"a frame time of {frameTime} s cannot be used");
+            throw scanner.Error($"a frame time of {frameTime} s is none that a recording has");
         }
 
         var channels = joints.Sum(j => j.Channels.Count);
@@ -46,8 +47,9 @@ public static class BvhReader
             );
         }
 
+        new ReadBudget(bytes.LongLength, file).Want(frames, joints.Count, ReadBudget.JointBytes, $"line {scanner.Line}");
         var skeleton = BuildSkeleton(joints);
-        var motion = ReadFrames(ref scanner, joints, skeleton, (int)frames, FrameRates.Snap(1 / frameTime), unitScale, out var warnings);
+        var motion = ReadFrames(ref scanner, joints, skeleton, (int)frames, FrameRates.Snap(rate), unitScale, out var warnings);
         warnings.AddRange(ImplausibleHeight(skeleton, unitScale));
         return new Motion(skeleton, motion.FrameRate, motion.FrameCount, motion.Rotations, motion.Translations) { Warnings = warnings };
     }

@@ -55,10 +55,7 @@ internal sealed record C3dLayout
             rate = Value("POINT", "RATE") ?? 0;
         }
 
-        if (!(rate > 0) || !double.IsFinite(rate) || rate > 1e6)
-        {
-            throw new InvalidInputException(file, "byte 20", $"the frame rate {rate} is not usable");
-        }
+        rate = FrameRates.Usable(rate, file, "byte 20");
 
         var (first, frames) = FrameRange(data, groups, file);
         var analogPerFrame = (int)(ushort)data.I16(4);

@@ -5,12 +5,16 @@ namespace Eidolon.Core.Formats.C3d;
 /// <summary>The parameter section of a C3D file.</summary>
 internal static class C3dParameters
 {
+    /// <summary>More texts of one letter are no names of anything.</summary>
+    private const int MostShortTexts = 4096;
+
     public static Dictionary<string, IReadOnlyList<C3dParameter>> Read(C3dBytes data, int start, string file)
     {
         var names = new Dictionary<int, string>();
         var byId = new Dictionary<int, List<C3dParameter>>();
         var order = new List<int>();
         var at = start + 4;
+        long claimed = 0;
         for (var guard = 0; guard < 100_000; guard++)
         {
             var nameLength = Math.Abs((int)(sbyte)data.U8(at));
@@ -41,7 +45,14 @@ internal static class C3dParameters
             }
             else
             {
-                byId[key].Add(ReadOne(data, link + 2, name, file));
+                var one = ReadOne(data, link + 2, name, file);
+                claimed += one.Bytes;
+                if (claimed > data.Length)
+                {
+                    throw new InvalidInputException(file, $"byte {link}", "the parameters lie over each other");
+                }
+
+                byId[key].Add(one);
             }
 
             if (next == 0)
@@ -97,6 +108,11 @@ internal static class C3dParameters
         if (total * size > data.Length - body)
         {
             throw new InvalidInputException(file, $"byte {at}", $"parameter {name} claims {total * size} bytes, more than the file has");
+        }
+
+        if (type == -1 && count > 0 && dims[0] < 2 && total > MostShortTexts)
+        {
+            throw new InvalidInputException(file, $"byte {at}", $"parameter {name} has {total} texts of a letter");
         }
 
         var numbers = Array.Empty<float>();

@@ -15,6 +15,9 @@ public static class CentroidCsv
     private const int MostCameras = 256;
     private const int MostFrames = 10_000_000;
 
+    /// <summary>What a picture without a centroid takes in memory.</summary>
+    private const int BytesOfPicture = 16;
+
     /// <summary>True when the bytes begin as such a table does.</summary>
     public static bool Is(ReadOnlySpan<byte> bytes) => bytes.StartsWith("# centroids"u8);
 
@@ -76,6 +79,7 @@ public static class CentroidCsv
             throw new InvalidInputException(file, "line 2", "a header 'frame,camera,u,v' is expected");
         }
 
+        new ReadBudget(bytes.Length, file).Want(frames, cameras, BytesOfPicture, "line 1");
         var builder = new CentroidTakeBuilder(cameras, rate);
         var (us, vs) = (new List<float>(), new List<float>());
         long due = 0;
@@ -137,7 +141,6 @@ public static class CentroidCsv
         if (
             parts[0] != Mark
             || !double.TryParse(Value("frameRate"), NumberStyles.Float, CultureInfo.InvariantCulture, out var rate)
-            || !(rate is > 0 and <= 10_000)
             || !int.TryParse(Value("cameras"), NumberStyles.None, CultureInfo.InvariantCulture, out var cameras)
             || cameras is < 1 or > MostCameras
             || !int.TryParse(Value("frames"), NumberStyles.None, CultureInfo.InvariantCulture, out var frames)
@@ -151,7 +154,7 @@ public static class CentroidCsv
             );
         }
 
-        return (rate, cameras, frames);
+        return (FrameRates.Usable(rate, file, "line 1"), cameras, frames);
     }
 
     private static ReadOnlySpan<byte> Line(ref ReadOnlySpan<byte> bytes)

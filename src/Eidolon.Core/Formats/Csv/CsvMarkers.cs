@@ -64,12 +64,17 @@ public static class CsvMarkers
 
         var header = row < lines.Length ? lines[row].Trim('\r').Split(',') : [];
         var lead = header.TakeWhile(h => !h.EndsWith(".x", StringComparison.OrdinalIgnoreCase)).Count();
-        if (header.Length - lead < 3 || (header.Length - lead) % 3 != 0 || header.Length > 30000)
+        if (
+            header.Length - lead < 3
+            || (header.Length - lead) % 3 != 0
+            || header.Length > 30000
+            || !header.Skip(lead).Select((h, i) => IsAxis(h, i % 3)).All(fits => fits)
+        )
         {
             throw new InvalidInputException(file, $"line {row + 1}", "a header 'frame,time,Name.x,Name.y,Name.z,…' is expected");
         }
 
-        var names = header.Skip(lead).Where((_, i) => i % 3 == 0).Select(h => h[..^2]).ToArray();
+        var names = header.Skip(lead).Where((_, i) => i % 3 == 0).Select(h => h.Trim()[..^2]).ToArray();
         if (names.Distinct().Count() != names.Length)
         {
             throw new InvalidInputException(file, $"line {row + 1}", "two points have the same name");
@@ -99,15 +104,31 @@ public static class CsvMarkers
             warnings.Add($"no frame rate is named; {rate:0.###} is read from the times");
         }
 
+        rate = FrameRates.Usable(rate, file, $"line {(row == 0 ? 2 : 1)}");
         return new MarkerTake(names, rate, times.Count, [.. positions]) { Warnings = warnings, FirstFrame = first };
     }
 
+    /// <summary>"Name.x", then "Name.y", then "Name.z".</summary>
+    private static bool IsAxis(string cell, int axis) =>
+        cell.Trim() is { Length: > 2 } name && name.EndsWith($".{"xyz"[axis]}", StringComparison.OrdinalIgnoreCase);
+
     private static (double Rate, double Metres, string Up, int First) ReadMark(string line, string file)
     {
-        var values = line.Split(',')
-            .Select(p => p.Split('=', 2))
-            .Where(p => p.Length == 2)
-            .ToDictionary(p => p[0].Trim(), p => p[1].Trim(), StringComparer.OrdinalIgnoreCase);
+        var values = new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase);
+        foreach (var pair in line.Split(',').Select(p => p.Split('=', 2)).Where(p => p.Length == 2))
+        {
+            if (!values.TryAdd(pair[0].Trim(), pair[1].Trim()))
+            {
+                throw new InvalidInputException(file, "line 1", $"'{pair[0].Trim()}' is said twice");
+            }
+        }
+
+        var up = values.GetValueOrDefault("upAxis", "Y").ToUpperInvariant();
+        if (up.TrimStart('+', '-') is not ("X" or "Y" or "Z"))
+        {
+            throw new InvalidInputException(file, "line 1", $"'{up}' is no up axis (X, Y or Z)");
+        }
+
         if (
             !double.TryParse(values.GetValueOrDefault("frameRate", "0"), CultureInfo.InvariantCulture, out var rate)
             || !double.IsFinite(rate)
@@ -118,12 +139,7 @@ public static class CsvMarkers
             throw new InvalidInputException(file, "line 1", "the frame rate or the unit cannot be read");
         }
 
-        return (
-            rate,
-            metres,
-            values.GetValueOrDefault("upAxis", "Y"),
-            int.TryParse(values.GetValueOrDefault("firstFrame", "0"), out var f) ? f : 0
-        );
+        return (rate, metres, up, int.TryParse(values.GetValueOrDefault("firstFrame", "0"), out var f) ? f : 0);
     }
 
     private static void ReadRow(

@@ -6,6 +6,9 @@ namespace Eidolon.Core.Formats.Gltf;
 /// <summary>Checks a glTF's claims before any library allocates for them.</summary>
 internal static class GltfGuard
 {
+    private const int MostNodes = 2048;
+    private const int Deepest = 256;
+
     /// <summary>The JSON of a GLB container.</summary>
     public static ReadOnlyMemory<byte> JsonOf(byte[] bytes, string file)
     {
@@ -40,41 +43,10 @@ internal static class GltfGuard
                 throw new InvalidInputException(file, "JSON", "the required 'asset' is missing: this is not glTF");
             }
 
-            foreach (var list in new[] { "accessors", "bufferViews", "buffers" })
-            {
-                if (!doc.RootElement.TryGetProperty(list, out var items) || items.ValueKind != JsonValueKind.Array)
-                {
-                    continue;
-                }
-
-                var i = 0;
-                long sum = 0;
-                foreach (var item in items.EnumerateArray())
-                {
-                    var key = list == "accessors" ? "count" : "byteLength";
-                    if (
-                        item.ValueKind == JsonValueKind.Object
-                        && item.TryGetProperty(key, out var c)
-                        && c.ValueKind == JsonValueKind.Number
-                    )
-                    {
-                        var claim = c.TryGetInt64(out var n) ? n : long.MaxValue;
-                        sum = claim < 0 || claim > long.MaxValue - sum ? long.MaxValue : sum + claim;
-                    }
-
-                    // External buffers of a .gltf lie beside it; data may also be repeated, so the bound is generous.
-                    if (sum > Math.Max(fileBytes * 4, 1 << 20) && list != "buffers" || sum > int.MaxValue)
-                    {
-                        throw new InvalidInputException(
-                            file,
-                            $"{list}[{i}].{key}",
-                            $"claims {sum} in all, far more than a file of {fileBytes} bytes holds"
-                        );
-                    }
-
-                    i++;
-                }
-            }
+            Sizes(doc.RootElement, "bufferViews", fileBytes, file);
+            Sizes(doc.RootElement, "buffers", fileBytes, file);
+            Accessors(doc.RootElement, fileBytes, file);
+            Tree(doc.RootElement, file);
         }
         catch (JsonException e)
         {
@@ -86,4 +58,93 @@ internal static class GltfGuard
             );
         }
     }
+
+    /// <summary>What views and buffers claim, in all: views may share bytes, buffers of a .gltf lie beside it.</summary>
+    private static void Sizes(JsonElement root, string list, long fileBytes, string file)
+    {
+        double sum = 0;
+        foreach (var (item, i) in Items(root, list))
+        {
+            sum += Number(item, "byteLength");
+            if (sum > (list == "buffers" ? int.MaxValue : Math.Max(fileBytes * 4.0, 1 << 20)))
+            {
+                throw Claims(file, $"{list}[{i}].byteLength", sum, fileBytes);
+            }
+        }
+    }
+
+    /// <summary>Values of all accessors in bytes: those that share a view are counted again, so the bound is generous.</summary>
+    private static void Accessors(JsonElement root, long fileBytes, string file)
+    {
+        double sum = 0;
+        foreach (var (item, i) in Items(root, "accessors"))
+        {
+            var kind = item.ValueKind == JsonValueKind.Object && item.TryGetProperty("type", out var t) ? t.ToString() : string.Empty;
+            var components = kind switch
+            {
+                "MAT4" => 16,
+                "MAT3" => 9,
+                "MAT2" or "VEC4" => 4,
+                "VEC3" => 3,
+                "VEC2" => 2,
+                _ => 1,
+            };
+            sum += Number(item, "count") * components * sizeof(float);
+            if (sum > Math.Max(fileBytes * 8.0, 1 << 20))
+            {
+                throw Claims(file, $"accessors[{i}].count", sum, fileBytes);
+            }
+        }
+    }
+
+    /// <summary>Nodes of a figure are some hundred, in a tree as deep as a body: more would be worked on for minutes.</summary>
+    private static void Tree(JsonElement root, string file)
+    {
+        var children = Items(root, "nodes").Select(n => Children(n.Item).ToArray()).ToList();
+        if (children.Count > MostNodes)
+        {
+            throw new InvalidInputException(file, "nodes", $"{children.Count} nodes are more than can be used (at most {MostNodes})");
+        }
+
+        var depth = new int[children.Count];
+        var parents = new int[children.Count];
+        Array.Fill(parents, -1);
+        for (var n = 0; n < children.Count; n++)
+        {
+            foreach (var c in children[n].Where(c => c >= 0 && c < parents.Length))
+            {
+                parents[c] = n;
+            }
+        }
+
+        for (var n = 0; n < children.Count; n++)
+        {
+            for (var up = parents[n]; up >= 0; up = parents[up])
+            {
+                if (++depth[n] > Deepest)
+                {
+                    throw new InvalidInputException(file, $"nodes[{n}]", $"it lies deeper than {Deepest} nodes, or in a circle");
+                }
+            }
+        }
+    }
+
+    private static IEnumerable<int> Children(JsonElement node) =>
+        node.ValueKind == JsonValueKind.Object && node.TryGetProperty("children", out var list) && list.ValueKind == JsonValueKind.Array
+            ? list.EnumerateArray().Select(c => c.ValueKind == JsonValueKind.Number && c.TryGetInt32(out var i) ? i : -1)
+            : [];
+
+    private static IEnumerable<(JsonElement Item, int Index)> Items(JsonElement root, string list) =>
+        root.TryGetProperty(list, out var items) && items.ValueKind == JsonValueKind.Array
+            ? items.EnumerateArray().Select((item, i) => (item, i))
+            : [];
+
+    /// <summary>A count; anything that is none, or below zero, is beyond every bound.</summary>
+    private static double Number(JsonElement item, string key) =>
+        item.ValueKind != JsonValueKind.Object || !item.TryGetProperty(key, out var c) ? 0
+        : c.ValueKind == JsonValueKind.Number && c.TryGetDouble(out var n) && n >= 0 ? n
+        : double.PositiveInfinity;
+
+    private static InvalidInputException Claims(string file, string place, double sum, long fileBytes) =>
+        new(file, place, $"claims {sum:0} bytes in all, far more than a file of {fileBytes} bytes holds");
 }

@@ -10,16 +10,15 @@ namespace Eidolon.Core.Formats.Gltf;
 public static class GltfReader
 {
     /// <summary>Opens a GLB or glTF; every kind of damage becomes an <see cref="InvalidInputException"/>.</summary>
-    public static ModelRoot Open(byte[] bytes, string file)
+    /// <param name="file">Its name, for messages and for the kind.</param>
+    /// <param name="folder">Where the buffers of a .gltf may lie beside it; null where only embedded ones are read.</param>
+    public static ModelRoot Open(byte[] bytes, string file, string? folder = null)
     {
         try
         {
             if (Path.GetExtension(file).Equals(".gltf", StringComparison.OrdinalIgnoreCase))
             {
-                var folder = Path.GetDirectoryName(Path.GetFullPath(file))!;
-                var beside = Directory.Exists(folder) ? Directory.EnumerateFiles(folder, "*.bin").Sum(f => new FileInfo(f).Length) : 0;
-                GltfGuard.Check(bytes, bytes.LongLength + beside, file);
-                return ModelRoot.Load(file, new ReadSettings { Validation = ValidationMode.TryFix });
+                return GltfText.Open(bytes, file, folder);
             }
 
             GltfGuard.Check(GltfGuard.JsonOf(bytes, file), bytes.LongLength, file);
@@ -31,7 +30,12 @@ public static class GltfReader
         }
     }
 
-    public static Motion Read(byte[] bytes, string file) => ReadMotion(GltfBindingOf(Open(bytes, file), file), file);
+    /// <param name="folder">Where the buffers of a .gltf may lie beside it; null where only embedded ones are read.</param>
+    public static Motion Read(byte[] bytes, string file, string? folder = null) =>
+        ReadMotion(GltfBindingOf(Open(bytes, file, folder), file), file, GltfText.Size(bytes, folder));
+
+    /// <summary>Bytes of a file on this machine with the buffers that may be its own.</summary>
+    public static long Size(byte[] bytes, string path) => GltfText.Size(bytes, InputFile.FolderOf(path));
 
     public static GltfBinding GltfBindingOf(ModelRoot model, string file)
     {
@@ -46,7 +50,8 @@ public static class GltfReader
     }
 
     /// <summary>The first animation, sampled at its own key rate; one rest frame when there is none.</summary>
-    public static Motion ReadMotion(GltfBinding binding, string file)
+    /// <param name="bytes">Size of the file with its buffers: what it may cost is measured by it.</param>
+    public static Motion ReadMotion(GltfBinding binding, string file, long bytes)
     {
         var warnings = new List<string>(binding.Warnings);
         var animation = binding.Model.LogicalAnimations.FirstOrDefault(a => a.Channels.Any());
@@ -57,7 +62,7 @@ public static class GltfReader
 
         try
         {
-            return animation is null ? RestMotion(binding, warnings) : Sample(binding, animation, warnings, file);
+            return animation is null ? RestMotion(binding, warnings) : Sample(binding, animation, warnings, file, bytes);
         }
         catch (Exception e) when (IsDamage(e))
         {
@@ -89,7 +94,7 @@ public static class GltfReader
         return new Motion(s, 30, 1, [.. s.Joints.Select(j => j.RestRotation)], [.. s.Joints.Select(j => j.Offset)]) { Warnings = warnings };
     }
 
-    private static Motion Sample(GltfBinding binding, Animation animation, List<string> warnings, string file)
+    private static Motion Sample(GltfBinding binding, Animation animation, List<string> warnings, string file, long bytes)
     {
         var times = KeyTimes(animation);
         foreach (var t in times)
@@ -100,7 +105,7 @@ public static class GltfReader
             }
         }
 
-        var rate = Rate(times, animation);
+        var rate = FrameRates.Usable(Rate(times, animation), file, $"animation '{animation.Name}'");
         var start = times.Length == 0 ? 0 : Math.Round(times[0] * rate) / rate;
         var end = times.Length == 0 ? 0 : times[^1];
         var wanted = Math.Round((end - start) * rate) + 1;
@@ -114,6 +119,7 @@ public static class GltfReader
         }
 
         var frames = (int)wanted;
+        new ReadBudget(bytes, file).Want(frames, binding.Skeleton.Count, ReadBudget.JointBytes, $"animation '{animation.Name}'");
         var s = binding.Skeleton;
         var motion = new Motion(s, rate, frames);
         for (var j = 0; j < s.Count; j++)

@@ -13,11 +13,12 @@ namespace Eidolon.Core.Formats.Json;
 /// </summary>
 public static class CameraRingJson
 {
-    public static CameraRing Read(byte[] bytes, string file)
+    public static CameraRing Read(byte[] bytes, string file) => JsonInput.Read(bytes, file, root => From(root, file));
+
+    private static CameraRing From(JsonElement root, string file)
     {
-        using var doc = JsonInput.Parse(bytes, file);
         var cameras = new List<CameraModel>();
-        foreach (var c in JsonInput.Property(doc.RootElement, "cameras", JsonValueKind.Array, "cameras", file).EnumerateArray())
+        foreach (var c in JsonInput.Property(root, "cameras", JsonValueKind.Array, "cameras", file).EnumerateArray())
         {
             cameras.Add(Camera(c, $"cameras[{cameras.Count}]", file));
         }
@@ -28,14 +29,14 @@ public static class CameraRingJson
         }
 
         var made =
-            doc.RootElement.TryGetProperty("calibratedUtc", out var m)
+            root.TryGetProperty("calibratedUtc", out var m)
             && m.ValueKind == JsonValueKind.String
             && DateTime.TryParse(m.GetString(), CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind, out var when)
                 ? when
                 : (DateTime?)null;
         return new CameraRing(
             cameras,
-            doc.RootElement.TryGetProperty("reprojectionPixels", out var r) && r.ValueKind == JsonValueKind.Number ? r.GetDouble() : 0,
+            root.TryGetProperty("reprojectionPixels", out var r) && r.ValueKind == JsonValueKind.Number ? r.GetDouble() : 0,
             made
         );
     }

@@ -1,17 +1,43 @@
 using System.Numerics;
 using System.Text.Json;
+using System.Text.Unicode;
 
 namespace Eidolon.Core.Formats.Json;
 
 /// <summary>Helpers to read JSON inputs with a place in every complaint.</summary>
 internal static class JsonInput
 {
-    public static JsonDocument Parse(byte[] bytes, string file)
+    /// <summary>Reads a document; whatever is wrong with its letters or numbers is said with the file's name.</summary>
+    /// <exception cref="InvalidInputException">It cannot be read.</exception>
+    public static T Read<T>(byte[] bytes, string file, Func<JsonElement, T> read)
+    {
+        var start = bytes.AsSpan().StartsWith(ByteOrderMark) ? ByteOrderMark.Length : 0;
+        var text = bytes.AsMemory(start);
+        if (!Utf8.IsValid(text.Span))
+        {
+            throw new InvalidInputException(file, "text", "it is not written in UTF-8");
+        }
+
+        using var doc = Parse(text, file);
+        try
+        {
+            return read(doc.RootElement);
+        }
+        catch (Exception e) when (e is InvalidOperationException or FormatException or ArgumentException)
+        {
+            // Half a letter in an escape, or a number beyond all numbers.
+            throw new InvalidInputException(file, "text", "a text or a number in it cannot be read", e);
+        }
+    }
+
+    private static ReadOnlySpan<byte> ByteOrderMark => [0xEF, 0xBB, 0xBF];
+
+    private static JsonDocument Parse(ReadOnlyMemory<byte> text, string file)
     {
         try
         {
             return JsonDocument.Parse(
-                bytes,
+                text,
                 new JsonDocumentOptions
                 {
                     AllowTrailingCommas = true,

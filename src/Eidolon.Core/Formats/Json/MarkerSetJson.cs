@@ -9,10 +9,10 @@ namespace Eidolon.Core.Formats.Json;
 /// <summary>Marker set JSON as in the command line's contract.</summary>
 public static class MarkerSetJson
 {
-    public static MarkerSet Read(byte[] bytes, string file)
+    public static MarkerSet Read(byte[] bytes, string file) => JsonInput.Read(bytes, file, root => From(root, file));
+
+    private static MarkerSet From(JsonElement root, string file)
     {
-        using var doc = JsonInput.Parse(bytes, file);
-        var root = doc.RootElement;
         var markers = new List<MarkerDefinition>();
         var i = 0;
         foreach (var m in JsonInput.Property(root, "markers", JsonValueKind.Array, "markers", file).EnumerateArray())

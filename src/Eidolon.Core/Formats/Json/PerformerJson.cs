@@ -41,15 +41,13 @@ public static class PerformerJson
             ]),
         }.ToJsonString(new JsonSerializerOptions { WriteIndented = true });
 
-    public static Performer Read(byte[] bytes, string file)
+    public static Performer Read(byte[] bytes, string file) => JsonInput.Read(bytes, file, root => From(root, file));
+
+    private static Performer From(JsonElement root, string file)
     {
-        using var doc = JsonInput.Parse(bytes, file);
         var joints = new List<Joint>();
         foreach (
-            var (j, i) in JsonInput
-                .Property(doc.RootElement, "joints", JsonValueKind.Array, "joints", file)
-                .EnumerateArray()
-                .Select((j, i) => (j, i))
+            var (j, i) in JsonInput.Property(root, "joints", JsonValueKind.Array, "joints", file).EnumerateArray().Select((j, i) => (j, i))
         )
         {
             var place = $"joints[{i}]";
@@ -101,7 +99,7 @@ public static class PerformerJson
         var markers = new List<PerformerMarker>();
         foreach (
             var (m, i) in JsonInput
-                .Property(doc.RootElement, "markers", JsonValueKind.Array, "markers", file)
+                .Property(root, "markers", JsonValueKind.Array, "markers", file)
                 .EnumerateArray()
                 .Select((m, i) => (m, i))
         )
@@ -124,9 +122,9 @@ public static class PerformerJson
             );
         }
 
-        var stature = doc.RootElement.TryGetProperty("stature", out var s) && s.TryGetSingle(out var h) ? h : 1.7f;
+        var stature = root.TryGetProperty("stature", out var s) && s.TryGetSingle(out var h) ? h : 1.7f;
         var name2 =
-            doc.RootElement.TryGetProperty("name", out var n) && n.ValueKind == JsonValueKind.String
+            root.TryGetProperty("name", out var n) && n.ValueKind == JsonValueKind.String
                 ? n.GetString()!
                 : Path.GetFileNameWithoutExtension(file);
         return new Performer(name2, stature, skeleton, markers);

@@ -9,17 +9,18 @@ namespace Eidolon.Core.Formats.Json;
 /// <summary>A prop's markers against its pivot as JSON [[x, y, z], …], metres.</summary>
 public static class RigidBodyJson
 {
-    public static RigidBody Read(string json, string name)
+    public static RigidBody Read(string json, string name) => JsonInput.Read(Encoding.UTF8.GetBytes(json), name, root => From(root, name));
+
+    private static RigidBody From(JsonElement root, string name)
     {
-        using var doc = JsonInput.Parse(Encoding.UTF8.GetBytes(json), name);
-        if (doc.RootElement.ValueKind != JsonValueKind.Array)
+        if (root.ValueKind != JsonValueKind.Array)
         {
             throw new InvalidInputException(name, "markers", "a list of places [x, y, z] is expected");
         }
 
         try
         {
-            return new RigidBody(name, [.. doc.RootElement.EnumerateArray().Select((m, i) => JsonInput.Vector(m, $"[{i}]", name))]);
+            return new RigidBody(name, [.. root.EnumerateArray().Select((m, i) => JsonInput.Vector(m, $"[{i}]", name))]);
         }
         catch (ArgumentException e)
         {

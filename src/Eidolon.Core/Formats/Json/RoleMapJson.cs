@@ -6,11 +6,13 @@ namespace Eidolon.Core.Formats.Json;
 /// <summary>Role map JSON as in the command line's contract: role → joint name.</summary>
 public static class RoleMapJson
 {
-    public static Dictionary<BodyRole, string> Read(byte[] bytes, string file, Skeleton skeleton)
+    public static Dictionary<BodyRole, string> Read(byte[] bytes, string file, Skeleton skeleton) =>
+        JsonInput.Read(bytes, file, root => From(root, file, skeleton));
+
+    private static Dictionary<BodyRole, string> From(JsonElement root, string file, Skeleton skeleton)
     {
-        using var doc = JsonInput.Parse(bytes, file);
         var map = new Dictionary<BodyRole, string>();
-        foreach (var p in JsonInput.Property(doc.RootElement, "roles", JsonValueKind.Object, "roles", file).EnumerateObject())
+        foreach (var p in JsonInput.Property(root, "roles", JsonValueKind.Object, "roles", file).EnumerateObject())
         {
             if (!Enum.TryParse<BodyRole>(p.Name, ignoreCase: true, out var role) || !Enum.IsDefined(role) || char.IsDigit(p.Name[0]))
             {
