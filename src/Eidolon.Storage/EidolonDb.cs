@@ -6,6 +6,9 @@ namespace Eidolon.Storage;
 /// <summary>The database of a studio: metadata as rows, samples as checked chunks. Results that can be made again are not here (see Results).</summary>
 public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(options)
 {
+    /// <summary>Names are unique among what is in use.</summary>
+    private const string InUse = "\"AsideUtc\" IS NULL";
+
     public DbSet<Production> Productions => Set<Production>();
 
     public DbSet<ShootDay> Days => Set<ShootDay>();
@@ -15,6 +18,9 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
     public DbSet<TakePart> Parts => Set<TakePart>();
 
     public DbSet<Subject> Subjects => Set<Subject>();
+
+    /// <summary>Subjects that can be chosen: all but those put aside.</summary>
+    public IQueryable<Subject> Shelf => Subjects.Where(s => s.AsideUtc == null);
 
     public DbSet<SubjectVersion> SubjectVersions => Set<SubjectVersion>();
 
@@ -64,7 +70,9 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
                 s.Kind,
                 s.Name,
             })
-            .IsUnique();
+            .IsUnique()
+            .HasFilter(InUse);
+        modelBuilder.Entity<RecipeRow>().HasQueryFilter(r => r.AsideUtc == null);
         modelBuilder.Entity<Subject>().HasMany(s => s.Versions).WithOne().HasForeignKey(v => v.SubjectId);
         modelBuilder.Entity<SubjectVersion>().HasIndex(v => new { v.SubjectId, v.Number }).IsUnique();
         modelBuilder.Entity<Blob>().HasIndex(b => b.Hash).IsUnique();
@@ -75,7 +83,10 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     private static void OfTakes(ModelBuilder b)
     {
-        b.Entity<Take>().HasIndex(t => new { t.ProductionId, t.Name }).IsUnique();
+        // What was put aside is not there, but for whoever asks for it. A performer put aside is still in the takes they played in.
+        b.Entity<Take>().HasQueryFilter(t => t.AsideUtc == null);
+        b.Entity<ShootDay>().HasQueryFilter(d => d.AsideUtc == null);
+        b.Entity<Take>().HasIndex(t => new { t.ProductionId, t.Name }).IsUnique().HasFilter(InUse);
         b.Entity<Take>().HasOne(t => t.Day).WithMany(d => d.Takes).HasForeignKey(t => t.ShootDayId);
         b.Entity<Take>().HasMany(t => t.Parts).WithOne().HasForeignKey(p => p.TakeId);
         b.Entity<Take>().HasMany(t => t.Streams).WithOne().HasForeignKey(s => s.TakeId);
@@ -109,7 +120,8 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
         b.Entity<Scene>().HasMany(s => s.Nodes).WithOne().HasForeignKey(n => n.SceneId).OnDelete(DeleteBehavior.Cascade);
         b.Entity<Scene>().HasMany(s => s.HandOffs).WithOne().HasForeignKey(h => h.SceneId);
         b.Entity<Scene>().HasIndex(s => s.TakeId).IsUnique();
-        b.Entity<Scene>().HasIndex(s => new { s.ProductionId, s.Name }).IsUnique();
+        b.Entity<Scene>().HasQueryFilter(s => s.AsideUtc == null);
+        b.Entity<Scene>().HasIndex(s => new { s.ProductionId, s.Name }).IsUnique().HasFilter(InUse);
         b.Entity<Scene>().Property(s => s.Revision).IsConcurrencyToken();
         b.Entity<TakenBackRow>().HasIndex(t => t.Owner);
         b.Entity<ChangeRow>()

@@ -154,6 +154,8 @@ public static class StudioHost
         services.AddSingleton<IResultStore>(_ => new ResultStore(options.Results, options.ResultLimit));
         services.AddSingleton<LedgerBook>();
         services.AddSingleton<SubjectLibrary>();
+        services.AddSingleton<Aside>();
+        services.AddHostedService<AsideSweep>();
         services.AddSingleton<Faults>();
         services.AddSingleton<DiskRoom>();
         services.AddSingleton<JobCancels>();

@@ -62,7 +62,7 @@ public sealed class DemoStudio : IAsyncLifetime
         Directory.CreateDirectory(to);
         foreach (
             var file in from.GetFiles()
-                .Where(f => f.Name is not ("lock" or "whole") && !f.Name.StartsWith("jobs", StringComparison.Ordinal))
+                .Where(f => f.Name is not ("lock" or "gate" or "whole") && !f.Name.StartsWith("jobs", StringComparison.Ordinal))
         )
         {
             file.CopyTo(Path.Combine(to, file.Name), overwrite: true);
@@ -78,7 +78,7 @@ public sealed class DemoStudio : IAsyncLifetime
     {
         Directory.CreateDirectory(Master);
         // Test projects may run side by side: one makes the demo, the others wait for its lock.
-        await using var gate = await Lock(Path.Combine(Master, "lock"));
+        await using var gate = await Lock(Path.Combine(Master, "gate"));
         if (File.Exists(Path.Combine(Master, "whole")))
         {
             return;

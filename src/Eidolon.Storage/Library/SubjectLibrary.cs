@@ -31,7 +31,7 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
         }
 
         await using var db = factory.CreateDbContext();
-        if (await db.Subjects.AnyAsync(s => s.ProductionId == production && s.Kind == kind && s.Name == name, cancel))
+        if (await db.Shelf.AnyAsync(s => s.ProductionId == production && s.Kind == kind && s.Name == name, cancel))
         {
             throw new RefusedException($"There is a {kind.ToString().ToLowerInvariant()} '{name}' already");
         }
@@ -171,7 +171,7 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
     public IReadOnlyList<(Subject Subject, RigidBody Body)> Props()
     {
         using var db = factory.CreateDbContext();
-        var props = db.Subjects.AsNoTracking().Where(s => s.Kind == SubjectKind.Prop && s.Version > 0).OrderBy(s => s.Name).ToList();
+        var props = db.Shelf.AsNoTracking().Where(s => s.Kind == SubjectKind.Prop && s.Version > 0).OrderBy(s => s.Name).ToList();
         return
         [
             .. props

@@ -426,6 +426,9 @@ namespace Eidolon.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<DateTime?>("AsideUtc")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Entries")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -519,6 +522,9 @@ namespace Eidolon.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<DateTime?>("AsideUtc")
+                        .HasColumnType("TEXT");
+
                     b.Property<DateTime>("CreatedUtc")
                         .HasColumnType("TEXT");
 
@@ -552,7 +558,8 @@ namespace Eidolon.Storage.Migrations
                         .IsUnique();
 
                     b.HasIndex("ProductionId", "Name")
-                        .IsUnique();
+                        .IsUnique()
+                        .HasFilter("\"AsideUtc\" IS NULL");
 
                     b.ToTable("Scenes");
                 });
@@ -592,6 +599,9 @@ namespace Eidolon.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<DateTime?>("AsideUtc")
+                        .HasColumnType("TEXT");
+
                     b.Property<DateOnly>("Date")
                         .HasColumnType("TEXT");
 
@@ -615,6 +625,9 @@ namespace Eidolon.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<DateTime?>("AsideUtc")
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");
 
@@ -631,7 +644,8 @@ namespace Eidolon.Storage.Migrations
                     b.HasKey("Id");
 
                     b.HasIndex("ProductionId", "Kind", "Name")
-                        .IsUnique();
+                        .IsUnique()
+                        .HasFilter("\"AsideUtc\" IS NULL");
 
                     b.ToTable("Subjects");
                 });
@@ -704,6 +718,9 @@ namespace Eidolon.Storage.Migrations
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
+
+                    b.Property<DateTime?>("AsideUtc")
+                        .HasColumnType("TEXT");
 
                     b.Property<int?>("CalibrationId")
                         .HasColumnType("INTEGER");
@@ -791,7 +808,8 @@ namespace Eidolon.Storage.Migrations
                     b.HasIndex("ShootDayId");
 
                     b.HasIndex("ProductionId", "Name")
-                        .IsUnique();
+                        .IsUnique()
+                        .HasFilter("\"AsideUtc\" IS NULL");
 
                     b.ToTable("Takes");
                 });

@@ -1,7 +1,7 @@
 namespace Eidolon.Storage.Model;
 
 /// <summary>Characters and props on tracks of clips. Its tracks and layers are nodes with its id.</summary>
-public sealed class Scene
+public sealed class Scene : IPutAside
 {
     public int Id { get; set; }
 
@@ -25,6 +25,9 @@ public sealed class Scene
     public DateTime CreatedUtc { get; set; }
 
     public List<NodeRow> Nodes { get; } = [];
+
+    /// <inheritdoc/>
+    public DateTime? AsideUtc { get; set; }
 
     public List<HandOff> HandOffs { get; } = [];
 }

@@ -1,7 +1,7 @@
 namespace Eidolon.Storage.Model;
 
 /// <summary>A day of shooting.</summary>
-public sealed class ShootDay
+public sealed class ShootDay : IPutAside
 {
     public int Id { get; set; }
 
@@ -10,6 +10,9 @@ public sealed class ShootDay
     public required string Name { get; set; }
 
     public DateOnly Date { get; set; }
+
+    /// <inheritdoc/>
+    public DateTime? AsideUtc { get; set; }
 
     public List<Take> Takes { get; } = [];
 }

@@ -1,7 +1,7 @@
 namespace Eidolon.Storage.Model;
 
 /// <summary>A performer, a character or a prop of the library. It is known by its id; the name is for people.</summary>
-public sealed class Subject
+public sealed class Subject : IPutAside
 {
     public int Id { get; set; }
 
@@ -13,6 +13,9 @@ public sealed class Subject
 
     /// <summary>The version that is used where none is pinned; 0 before the first.</summary>
     public int Version { get; set; }
+
+    /// <inheritdoc/>
+    public DateTime? AsideUtc { get; set; }
 
     public List<SubjectVersion> Versions { get; } = [];
 }

@@ -1,7 +1,7 @@
 namespace Eidolon.Storage.Model;
 
 /// <summary>One take: its slate and where its samples are. Raw samples are never changed; what was done stands in its Ledger.</summary>
-public sealed class Take
+public sealed class Take : IPutAside
 {
     public int Id { get; set; }
 
@@ -41,6 +41,9 @@ public sealed class Take
 
     /// <summary>Counted on with every change of its Ledger.</summary>
     public int Revision { get; set; }
+
+    /// <inheritdoc/>
+    public DateTime? AsideUtc { get; set; }
 
     public TakeState State { get; set; }
 

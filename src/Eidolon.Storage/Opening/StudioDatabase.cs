@@ -55,11 +55,10 @@ public static class StudioDatabase
     {
         try
         {
-            var said = cutOff
-                ? await db.Database.SqlQueryRaw<string>("SELECT quick_check AS Value FROM pragma_quick_check(1)").FirstAsync(cancel)
-                : await db
-                    .Database.SqlQueryRaw<string>("SELECT 'ok' AS Value FROM (SELECT count(*) FROM sqlite_master)")
-                    .FirstAsync(cancel);
+            await db.Database.OpenConnectionAsync(cancel);
+            await using var ask = db.Database.GetDbConnection().CreateCommand();
+            ask.CommandText = cutOff ? "PRAGMA quick_check(1)" : "SELECT 'ok' FROM (SELECT count(*) FROM sqlite_master)";
+            var said = await ask.ExecuteScalarAsync(cancel) as string ?? "nothing can be read";
             if (said != "ok")
             {
                 throw Damaged(path, said);
@@ -68,6 +67,10 @@ public static class StudioDatabase
         catch (SqliteException e) when (e.SqliteErrorCode is 11 or 26)
         {
             throw Damaged(path, e.SqliteErrorCode == 26 ? "it is no database" : "its pages do not fit together");
+        }
+        finally
+        {
+            await db.Database.CloseConnectionAsync();
         }
     }
 

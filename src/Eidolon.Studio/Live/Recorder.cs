@@ -209,7 +209,7 @@ public sealed partial class Recorder : BackgroundService
         }
 
         var subjects = request.Performers.Concat(props).Distinct().ToList();
-        if (await db.Subjects.CountAsync(s => subjects.Contains(s.Id)) != subjects.Count)
+        if (await db.Shelf.CountAsync(s => subjects.Contains(s.Id)) != subjects.Count)
         {
             throw new RefusedException("somebody or something on the slate is gone from the library; load the page anew");
         }

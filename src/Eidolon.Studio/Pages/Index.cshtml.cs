@@ -12,8 +12,15 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages;
 
 /// <summary>The Board: shoot days, scenes, takes, the library on its shelf, what is out of date and what needs a look.</summary>
-public sealed class IndexModel(EidolonDb db, BoardService board, SceneService scenes, DeviceRack rack, TakeImport import, JobQueue jobs)
-    : PageModel
+public sealed class IndexModel(
+    EidolonDb db,
+    BoardService board,
+    SceneService scenes,
+    DeviceRack rack,
+    TakeImport import,
+    JobQueue jobs,
+    Storage.Library.Aside aside
+) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Day { get; set; }
@@ -61,6 +68,9 @@ public sealed class IndexModel(EidolonDb db, BoardService board, SceneService sc
     public IReadOnlyDictionary<int, string> Names { get; private set; } = new Dictionary<int, string>();
 
     public DeviceRack Rack => rack;
+
+    /// <summary>How much is put aside.</summary>
+    public int Aside { get; private set; }
 
     public string? Error { get; private set; }
 
@@ -228,6 +238,7 @@ public sealed class IndexModel(EidolonDb db, BoardService board, SceneService sc
             Scenes = await board.Scenes(p.Id, Open?.Id, cancel);
             OutOfDate = await board.OutOfDate(p.Id, cancel);
             Worst = await board.NeedsALook(p.Id, cancel);
+            Aside = (await aside.List(cancel)).Count;
         }
     }
 }

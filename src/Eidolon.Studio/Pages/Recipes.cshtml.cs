@@ -65,12 +65,6 @@ public sealed class RecipesModel(EidolonDb db, RecipeService recipes) : PageMode
         return RedirectToPage(new { day });
     }
 
-    public async Task<IActionResult> OnPostDropAsync(int? day, int recipe, CancellationToken cancel)
-    {
-        await db.Recipes.Where(r => r.Id == recipe).ExecuteDeleteAsync(cancel);
-        return RedirectToPage(new { day });
-    }
-
     private async Task Load(int? day, CancellationToken cancel)
     {
         Days = await db.Days.AsNoTracking().OrderBy(d => d.Date).ToListAsync(cancel);

@@ -61,7 +61,7 @@ public sealed class RecordModel(EidolonDb db, DeviceRack rack, LiveStage stage, 
         }
 
         var subjects = await db
-            .Subjects.AsNoTracking()
+            .Shelf.AsNoTracking()
             .Where(s => s.ProductionId == Day.ProductionId)
             .OrderBy(s => s.Name)
             .ToListAsync(cancel);

@@ -113,7 +113,7 @@ public sealed class BoardService(EidolonDb db, JobCancels cancels)
     public async Task<IReadOnlyList<Shelf>> Library(int production, SubjectKind kind, CancellationToken cancel)
     {
         var subjects = await db
-            .Subjects.AsNoTracking()
+            .Shelf.AsNoTracking()
             .Where(s => s.ProductionId == production && s.Kind == kind)
             .OrderBy(s => s.Name)
             .ToListAsync(cancel);

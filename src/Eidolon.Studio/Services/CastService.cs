@@ -20,7 +20,7 @@ public sealed class CastService(IDbContextFactory<EidolonDb> factory)
             throw new RefusedException("this performer is not on the slate of the take");
         }
 
-        if (!await db.Subjects.AnyAsync(s => s.Id == character && s.Kind == SubjectKind.Character && s.Version > 0, cancel))
+        if (!await db.Shelf.AnyAsync(s => s.Id == character && s.Kind == SubjectKind.Character && s.Version > 0, cancel))
         {
             throw new RefusedException("this character is not in the library");
         }
@@ -57,7 +57,7 @@ public sealed class CastService(IDbContextFactory<EidolonDb> factory)
     {
         using var db = factory.CreateDbContext();
         var subjects = db
-            .Subjects.AsNoTracking()
+            .Shelf.AsNoTracking()
             .Where(s => s.ProductionId == production && s.Kind == SubjectKind.Character && s.Version > 0)
             .OrderBy(s => s.Name)
             .ToList();

@@ -24,7 +24,7 @@ public sealed class TakeImport(EidolonDb db, DiskRoom room)
             throw new RefusedException("choose a shoot day that the take belongs to; a new studio has none yet: make one on the Board");
         }
 
-        if (await db.Subjects.CountAsync(s => performers.Contains(s.Id) && s.Kind == SubjectKind.Performer, cancel) != performers.Count)
+        if (await db.Shelf.CountAsync(s => performers.Contains(s.Id) && s.Kind == SubjectKind.Performer, cancel) != performers.Count)
         {
             throw new RefusedException("a performer that was chosen is gone from the library");
         }

@@ -163,7 +163,7 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
     {
         Chosen = Waiting is null ? Items.FirstOrDefault() : desk.Find(Waiting);
         Days = await db.Days.AsNoTracking().OrderByDescending(d => d.Date).ToListAsync(cancel);
-        Performers = await db.Subjects.AsNoTracking().Where(s => s.Kind == SubjectKind.Performer).OrderBy(s => s.Name).ToListAsync(cancel);
+        Performers = await db.Shelf.AsNoTracking().Where(s => s.Kind == SubjectKind.Performer).OrderBy(s => s.Name).ToListAsync(cancel);
         Height = Chosen?.File.Corrected(Chosen.Settings).Height() ?? 0;
     }
 }

@@ -98,27 +98,11 @@ public sealed class PropsModel(EidolonDb db, BoardService board, SubjectLibrary 
         return RedirectToPage(new { prop = id });
     }
 
-    /// <summary>Throws a prop away that no take has.</summary>
-    public async Task<IActionResult> OnPostDeleteAsync(int id, CancellationToken cancel)
-    {
-        if (await db.Parts.AnyAsync(p => p.SubjectId == id, cancel))
-        {
-            Prop = id;
-            await Load(cancel);
-            Error = "A take has this prop on its slate: it stays.";
-            return Page();
-        }
-
-        await db.Subjects.Where(s => s.Id == id && s.Kind == SubjectKind.Prop).ExecuteDeleteAsync(cancel);
-        stage.Track(stage.Performers, stage.Part);
-        return RedirectToPage();
-    }
-
     private async Task Load(CancellationToken cancel)
     {
         Rows = [.. library.Props().Select(p => (p.Subject, SubjectLibrary.Current(db, p.Subject.Id).Version!, p.Body))];
         Chosen = Rows.Where(r => r.Subject.Id == Prop).Select(r => ((Subject, SubjectVersion, RigidBody)?)r).FirstOrDefault();
-        var names = await db.Subjects.Where(s => s.Kind == SubjectKind.Prop).Select(s => s.Name).ToListAsync(cancel);
+        var names = await db.Shelf.Where(s => s.Kind == SubjectKind.Prop).Select(s => s.Name).ToListAsync(cancel);
         FreeName = Enumerable.Range(1, 1000).Select(i => $"Prop {i}").First(n => !names.Contains(n));
     }
 

@@ -95,7 +95,7 @@ public sealed class StepModel(
         Clips = Track is { Subject.Kind: SubjectKind.Character } t ? scenes.ClipsFor(Open, t.Subject.Id) : [];
         var present = Open.Tracks.Select(x => x.Subject.Id).ToList();
         Absent = await db
-            .Subjects.AsNoTracking()
+            .Shelf.AsNoTracking()
             .Where(s => s.ProductionId == Scene.ProductionId && s.Kind == SubjectKind.Character && s.Version > 0 && !present.Contains(s.Id))
             .OrderBy(s => s.Name)
             .ToListAsync(cancel);

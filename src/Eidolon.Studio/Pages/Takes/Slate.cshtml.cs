@@ -114,7 +114,7 @@ public sealed class SlateModel(EidolonDb db, TakeService takes) : PageModel
         (Take, Devices) = (take, TakeDevice.Of(take));
         Sets = await db.MarkerSets.AsNoTracking().Where(s => s.ProductionId == take.ProductionId).OrderBy(s => s.Name).ToListAsync(cancel);
         Subjects = await db
-            .Subjects.AsNoTracking()
+            .Shelf.AsNoTracking()
             .Where(s => s.ProductionId == take.ProductionId && s.Kind != SubjectKind.Character)
             .OrderBy(s => s.Kind)
             .ThenBy(s => s.Name)
