@@ -155,6 +155,7 @@ public static class StudioHost
         services.AddSingleton<LedgerBook>();
         services.AddSingleton<SubjectLibrary>();
         services.AddSingleton<Aside>();
+        services.AddSingleton<DamageRepair>();
         services.AddHostedService<AsideSweep>();
         services.AddSingleton<Faults>();
         services.AddSingleton<DiskRoom>();

@@ -187,7 +187,7 @@ public sealed class LedgerWalkTests : Studio
         Book.BringUp(owner);
         var state = State(owner);
         Assert.Equal(EntryStanding.Waiting, state.Entries[0].Standing);
-        Assert.Contains("from frame 1200", state.Reason, StringComparison.Ordinal);
+        Assert.Contains("frames 1200 to 2399", state.Reason, StringComparison.Ordinal);
     }
 
     [Fact]

@@ -31,7 +31,7 @@ public sealed class SampleStoreTests : Studio
 
     [Theory]
     [InlineData("UPDATE Chunks SET Data = zeroblob(length(Data)) WHERE FirstFrame = 1200", "1200")]
-    [InlineData("DELETE FROM Chunks WHERE FirstFrame = 1200", "2400")]
+    [InlineData("DELETE FROM Chunks WHERE FirstFrame = 1200", "1200 to 2399")]
     [InlineData("DELETE FROM Chunks WHERE FirstFrame = 2400", "2400")]
     public async Task What_is_damaged_or_gone_is_named_with_its_frame(string damage, string frame)
     {

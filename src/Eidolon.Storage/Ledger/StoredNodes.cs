@@ -128,6 +128,28 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         return new NodeRoot(ContentHash.Of(none), () => none);
     }
 
+    /// <summary>Raw markers of a node without their damaged frames, to be looked at only; null where there are none.</summary>
+    public MarkerTake? Rest(NodeRow row)
+    {
+        if (Streams(row).FirstOrDefault(s => s.Name == StreamNames.Markers) is not { } stream)
+        {
+            return null;
+        }
+
+        using var db = factory.CreateDbContext();
+        var store = new SampleStore(db);
+        var without = new SampleStream
+        {
+            Id = stream.Id,
+            Name = stream.Name,
+            FrameRate = stream.FrameRate,
+            FrameCount = stream.FrameCount,
+            Channels = stream.Channels,
+            LeftOut = FrameSpans.Write(store.Damage(stream)),
+        };
+        return store.ReadMarkers(without, TakeName(row));
+    }
+
     private NodeRoot? StreamRoot(NodeRow row, string name, Func<SampleStream, SampleStore, string, NodeValue> read)
     {
         if (Streams(row).FirstOrDefault(s => s.Name == name) is not { FrameCount: > 0 } stream)

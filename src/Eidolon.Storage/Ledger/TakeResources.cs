@@ -182,7 +182,7 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
         var (stream, calibration) = PictureRows();
         using var db = factory.CreateDbContext();
         var pieces = db.Chunks.Where(c => c.StreamId == stream.Id).OrderBy(c => c.FirstFrame).Select(c => c.Hash).ToList();
-        return ContentHash.Of($"{string.Join(',', pieces)}|{calibration.Cameras}");
+        return ContentHash.Of($"{string.Join(',', pieces)}|{stream.LeftOut}|{calibration.Cameras}");
     }
 
     private (SampleStream Stream, CalibrationRow Calibration) PictureRows()

@@ -25,5 +25,8 @@ public sealed class SampleStream
     /// <summary>Content hash of the whole stream, 32 hexadecimal digits; empty until it was read for the first time.</summary>
     public string Content { get; set; } = string.Empty;
 
+    /// <summary>Damaged frames that a person goes on without, as <see cref="Samples.FrameSpans"/> writes them; empty usually.</summary>
+    public string LeftOut { get; set; } = string.Empty;
+
     public IReadOnlyList<string> Names => Channels.Split('\n', StringSplitOptions.RemoveEmptyEntries);
 }

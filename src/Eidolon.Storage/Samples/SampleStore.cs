@@ -144,58 +144,53 @@ public sealed class SampleStore(EidolonDb db)
         db.ChangeTracker.Clear();
     }
 
-    /// <summary>Raw markers.</summary>
+    /// <summary>Raw markers; frames that are left out are hidden.</summary>
     /// <param name="what">The take, for the message when they are damaged.</param>
+    /// <exception cref="DamagedDataException">Frames that nobody left out cannot be read; says which.</exception>
     public MarkerTake ReadMarkers(SampleStream stream, string what)
     {
         var names = stream.Names.ToArray();
-        var frames = 0;
         var positions = new Vector3[stream.FrameCount * names.Length];
-        foreach (var c in Chunks(stream, what))
+        Array.Fill(positions, MarkerTake.Hidden);
+        foreach (var c in Whole(stream, what, c => c.Data.Length == c.FrameCount * names.Length * 12))
         {
-            var samples = MemoryMarshal.Cast<byte, Vector3>(c.Data);
-            if (c.FirstFrame != frames || samples.Length != c.FrameCount * names.Length || frames + c.FrameCount > stream.FrameCount)
-            {
-                throw Damaged(what, stream, c);
-            }
-
-            samples.CopyTo(positions.AsSpan(frames * names.Length));
-            frames += c.FrameCount;
+            MemoryMarshal.Cast<byte, Vector3>(c.Data).CopyTo(positions.AsSpan(c.FirstFrame * names.Length));
         }
 
-        return frames == stream.FrameCount
-            ? new MarkerTake(names, stream.FrameRate, frames, positions)
-            : throw new DamagedDataException($"{what}: samples from frame {frames} to {stream.FrameCount - 1} are gone");
+        return new MarkerTake(names, stream.FrameRate, stream.FrameCount, positions);
     }
 
-    /// <summary>Raw 2D.</summary>
+    /// <summary>Raw 2D; frames that are left out saw nothing.</summary>
     public CentroidTake ReadCentroids(SampleStream stream, int cameras, string what)
     {
         var builder = new CentroidTakeBuilder(cameras, stream.FrameRate);
-        foreach (var c in Chunks(stream, what))
+        void Empty(int until)
         {
-            if (c.FirstFrame != builder.FrameCount || !CentroidCodec.TryRead(c.Data, c.FrameCount, cameras, builder))
+            while (builder.FrameCount < until)
             {
-                throw Damaged(what, stream, c);
+                builder.Add([], []);
             }
         }
 
+        foreach (var c in Whole(stream, what, c => CentroidCodec.TryRead(c.Data, c.FrameCount, cameras, new(cameras, stream.FrameRate))))
+        {
+            Empty(c.FirstFrame);
+            CentroidCodec.TryRead(c.Data, c.FrameCount, cameras, builder);
+        }
+
+        Empty(stream.FrameCount);
         return builder.Build();
     }
 
+    /// <summary>Where a prop was; frames that are left out are hidden.</summary>
     public PropPlaces ReadPlaces(SampleStream stream, string what)
     {
         var (positions, turns) = (new Vector3[stream.FrameCount], new Quaternion[stream.FrameCount]);
         Array.Fill(positions, MarkerTake.Hidden);
         Array.Fill(turns, Quaternion.Identity);
-        foreach (var c in Chunks(stream, what))
+        foreach (var c in Whole(stream, what, c => c.Data.Length == c.FrameCount * PlaceFloats * 4))
         {
             var v = MemoryMarshal.Cast<byte, float>(c.Data);
-            if (v.Length != c.FrameCount * PlaceFloats || c.FirstFrame < 0 || c.FirstFrame + c.FrameCount > stream.FrameCount)
-            {
-                throw Damaged(what, stream, c);
-            }
-
             for (var f = 0; f < c.FrameCount; f++)
             {
                 var p = v.Slice(f * PlaceFloats, PlaceFloats);
@@ -206,6 +201,10 @@ public sealed class SampleStore(EidolonDb db)
 
         return new PropPlaces(stream.FrameRate, positions, turns);
     }
+
+    /// <summary>Frames whose samples are gone or do not match their checksum; of markers, 2D and places.</summary>
+    public IReadOnlyList<FrameSpan> Damage(SampleStream stream) =>
+        FrameSpans.Joined(Spans(stream, _ => true).Where(s => s.Chunk is null).Select(s => s.Span));
 
     public MotionValue ReadMotion(SampleStream stream, string what)
     {
@@ -255,16 +254,60 @@ public sealed class SampleStore(EidolonDb db)
         db.ChangeTracker.Clear();
     }
 
+    /// <summary>The chunks of a stream that are whole, in order. Frames between them must have been left out by a person.</summary>
+    private IEnumerable<SampleChunk> Whole(SampleStream stream, string what, Func<SampleChunk, bool> fits)
+    {
+        var leftOut = FrameSpans.Read(stream.LeftOut);
+        foreach (var (span, chunk) in Spans(stream, fits))
+        {
+            if (chunk is not null)
+            {
+                yield return chunk;
+            }
+            else if (!leftOut.Contain(span))
+            {
+                throw new DamagedDataException(
+                    $"{what}: frames {span} of '{stream.Name}' are damaged: what is stored does not match its checksum, or is gone"
+                );
+            }
+        }
+    }
+
+    /// <summary>All frames of a stream in order, chunk by chunk; without a chunk where it is gone or damaged.</summary>
+    private IEnumerable<(FrameSpan Span, SampleChunk? Chunk)> Spans(SampleStream stream, Func<SampleChunk, bool> fits)
+    {
+        var next = 0;
+        foreach (var c in db.Chunks.AsNoTracking().Where(c => c.StreamId == stream.Id).OrderBy(c => c.FirstFrame).AsEnumerable())
+        {
+            if (c.FirstFrame < next || c.FrameCount <= 0 || c.FirstFrame + c.FrameCount > stream.FrameCount)
+            {
+                continue;
+            }
+
+            if (c.FirstFrame > next)
+            {
+                yield return (new(next, c.FirstFrame - 1), null);
+            }
+
+            next = c.FirstFrame + c.FrameCount;
+            yield return (new(c.FirstFrame, next - 1), Hash(c.Data) == c.Hash && fits(c) ? c : null);
+        }
+
+        if (next < stream.FrameCount)
+        {
+            yield return (new(next, stream.FrameCount - 1), null);
+        }
+    }
+
     private IEnumerable<SampleChunk> Chunks(SampleStream stream, string what)
     {
         foreach (var c in db.Chunks.AsNoTracking().Where(c => c.StreamId == stream.Id).OrderBy(c => c.FirstFrame).AsEnumerable())
         {
-            yield return Hash(c.Data) == c.Hash ? c : throw Damaged(what, stream, c);
+            yield return Hash(c.Data) == c.Hash
+                ? c
+                : throw new DamagedDataException($"{what}: the stored samples of '{stream.Name}' do not match their checksum");
         }
     }
-
-    private static DamagedDataException Damaged(string what, SampleStream stream, SampleChunk chunk) =>
-        new($"{what}: the stored samples of '{stream.Name}' from frame {chunk.FirstFrame} on do not match their checksum");
 
     private static SampleChunk Row(int stream, int first, int count, byte[] data) =>
         new()

@@ -11,6 +11,7 @@ namespace Eidolon.Studio.Services;
 public sealed class OpenTake
 {
     private readonly Lazy<MarkerValue> _marked;
+    private string _damage = string.Empty;
 
     public OpenTake(Take take, LedgerLook look, IReadOnlyDictionary<int, Subject> subjects)
     {
@@ -80,7 +81,14 @@ public sealed class OpenTake
     public IReadOnlyList<PinnedLabel> Pinned => _marked.Value.Pinned;
 
     /// <summary>Why the samples cannot be read; empty when they can.</summary>
-    public string Damage { get; private set; } = string.Empty;
+    public string Damage
+    {
+        get
+        {
+            _ = _marked.Value;
+            return _damage;
+        }
+    }
 
     /// <summary>Name of the markers that are shown, equal for equal samples.</summary>
     public string MarkerState => ContentHash.Text(Markers.Shown ?? 0);
@@ -135,10 +143,11 @@ public sealed class OpenTake
         }
         catch (DamagedDataException e)
         {
-            Damage = e.Message;
+            _damage = e.Message;
         }
 
-        Damage = Damage.Length > 0 ? Damage : Markers.Reason;
-        return new MarkerValue(new MarkerTake([], Take.FrameRate, Math.Max(1, Take.FrameCount)));
+        _damage = _damage.Length > 0 ? _damage : Markers.Reason;
+        // What is whole is shown all the same.
+        return new MarkerValue(Look.Nodes.Rest(MarkerNode) ?? new MarkerTake([], Take.FrameRate, Math.Max(1, Take.FrameCount)));
     }
 }

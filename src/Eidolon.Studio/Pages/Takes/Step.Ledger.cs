@@ -148,6 +148,30 @@ public sealed partial class StepModel
         }
     }
 
+    /// <summary>The take goes on without its damaged frames.</summary>
+    public IActionResult OnPostLeaveOut()
+    {
+        try
+        {
+            TempData["said"] = Sentence($"left out: {damage.LeaveOut(Id)}");
+            takes.Refresh(Id);
+        }
+        catch (RefusedException e)
+        {
+            TempData["error"] = Sentence(e.Message);
+        }
+
+        return RedirectToPage(new { id = Id, step = Step });
+    }
+
+    /// <summary>Frames that were left out are read again.</summary>
+    public IActionResult OnPostReadAgain()
+    {
+        damage.ReadAgain(Id);
+        takes.Refresh(Id);
+        return RedirectToPage(new { id = Id, step = Step });
+    }
+
     /// <summary>The parts of the page that depend on the state, for pages that stay as they are while it changes.</summary>
     public async Task<IActionResult> OnGetPartsAsync(int? head, CancellationToken cancel)
     {

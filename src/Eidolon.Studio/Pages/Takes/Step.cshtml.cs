@@ -3,7 +3,9 @@ using Eidolon.Core;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Quality;
 using Eidolon.Storage;
+using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
+using Eidolon.Storage.Samples;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
@@ -22,6 +24,7 @@ public sealed partial class StepModel(
     JobCancels cancels,
     RecipeService recipes,
     LedgerService ledger,
+    DamageRepair damage,
     StateNotes notes
 ) : PageModel
 {
@@ -70,6 +73,12 @@ public sealed partial class StepModel(
 
     public JobRow? Job { get; private set; }
 
+    /// <summary>Damaged frames the take goes on without, in words; empty usually.</summary>
+    public string LeftOut { get; private set; } = string.Empty;
+
+    /// <summary>The cameras' pictures are kept: points can be made anew.</summary>
+    public bool HasPictures { get; private set; }
+
     /// <summary>Names of who performed, for people.</summary>
     public string Who => Take.PerformerNames.Length > 0 ? Take.PerformerNames : "nobody yet";
 
@@ -104,6 +113,21 @@ public sealed partial class StepModel(
         }
 
         await Look(cancel);
+        var streams = await db
+            .Streams.AsNoTracking()
+            .Where(s => s.TakeId == Id && (s.LeftOut != string.Empty || s.Kind == StreamKind.Centroids))
+            .Select(s => new
+            {
+                s.LeftOut,
+                s.Name,
+                s.Kind,
+            })
+            .ToListAsync(cancel);
+        HasPictures = streams.Exists(s => s.Kind == StreamKind.Centroids);
+        LeftOut = string.Join(
+            "; ",
+            streams.Where(s => s.LeftOut.Length > 0).Select(s => $"{FrameSpans.Words(FrameSpans.Read(s.LeftOut))} of '{s.Name}'")
+        );
         return Page();
     }
 

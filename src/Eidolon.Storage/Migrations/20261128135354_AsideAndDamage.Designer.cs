@@ -11,8 +11,8 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Eidolon.Storage.Migrations
 {
     [DbContext(typeof(EidolonDb))]
-    [Migration("20261128134249_Aside")]
-    partial class Aside
+    [Migration("20261128135354_AsideAndDamage")]
+    partial class AsideAndDamage
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -500,6 +500,10 @@ namespace Eidolon.Storage.Migrations
 
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("LeftOut")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Name")
                         .IsRequired()

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore.Migrations;
 namespace Eidolon.Storage.Migrations
 {
     /// <inheritdoc />
-    public partial class Aside : Migration
+    public partial class AsideAndDamage : Migration
     {
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
@@ -34,6 +34,13 @@ namespace Eidolon.Storage.Migrations
                 table: "Subjects",
                 type: "TEXT",
                 nullable: true);
+
+            migrationBuilder.AddColumn<string>(
+                name: "LeftOut",
+                table: "Streams",
+                type: "TEXT",
+                nullable: false,
+                defaultValue: "");
 
             migrationBuilder.AddColumn<DateTime>(
                 name: "AsideUtc",
@@ -97,6 +104,10 @@ namespace Eidolon.Storage.Migrations
             migrationBuilder.DropColumn(
                 name: "AsideUtc",
                 table: "Subjects");
+
+            migrationBuilder.DropColumn(
+                name: "LeftOut",
+                table: "Streams");
 
             migrationBuilder.DropColumn(
                 name: "AsideUtc",
