@@ -22,7 +22,7 @@ if (args is ["live" or "kills", ..])
         args.Length > 1 ? double.Parse(args[1], System.Globalization.CultureInfo.InvariantCulture)
         : args[0] == "live" ? 10
         : 20;
-    await (args[0] == "live" ? StageLoad.Live(data, amount) : StageLoad.Kills(data, (int)amount));
+    await (args[0] == "live" ? StageLoad.Live(data, amount) : Eidolon.Bench.Kills.KillLoad.Run(data, (int)amount));
     return 0;
 }
 

@@ -2,13 +2,10 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Text.Json;
 using Eidolon.Storage;
-using Eidolon.Storage.Model;
-using Eidolon.Storage.Samples;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Bench;
 
-/// <summary>The live stage under load for minutes, and recordings cut off by real kills.</summary>
+/// <summary>The live stage under load for minutes.</summary>
 internal static class StageLoad
 {
     /// <summary>Two performers and a crate for some minutes: how late frames are, how many are left out, how much of a core it takes.</summary>
@@ -65,54 +62,4 @@ internal static class StageLoad
     }
 
     private static JsonElement Ring(JsonElement status) => status.GetProperty("Devices").EnumerateArray().First();
-
-    /// <summary>Kills the studio at random moments of a recording and looks at what is left.</summary>
-    public static async Task Kills(string data, int kills)
-    {
-        var random = new Random(17);
-        var whole = 0;
-        var most = 0.0;
-        for (var k = 1; k <= kills; k++)
-        {
-            var shown = 0;
-            await using (var studio = await StudioProcess.Start(data))
-            {
-                await studio.Open(data, "Ines", "Tobi");
-                await studio.Play("crate-carry");
-                string refused;
-                do
-                {
-                    await Task.Delay(500);
-                    refused = await studio.Record($"HL_099_kill-{Environment.ProcessId}", k);
-                } while (refused.Length > 0);
-
-                await Task.Delay(TimeSpan.FromSeconds(3.5 + (3 * random.NextDouble())));
-                shown = (await studio.Status()).GetProperty("Frames").GetInt32();
-                studio.Kill();
-            }
-
-            await using var db = StudioProcess.Db(data);
-            await RecordingRecovery.Run(db);
-            var take = await db
-                .Takes.Include(t => t.Streams)
-                .SingleOrDefaultAsync(t => t.Name == $"HL_099_kill-{Environment.ProcessId}_{k:00}");
-            var missing = (shown - (take?.FrameCount ?? 0)) / 120.0;
-            var sound =
-                take is { State: TakeState.Kept, Shortened.Length: > 0 }
-                && new SampleStore(db).ReadMarkers(take.Streams.Single(x => x.Kind == StreamKind.Markers), take.Name).FrameCount
-                    == take.FrameCount
-                && new SampleStore(db).ReadCentroids(take.Streams.Single(x => x.Kind == StreamKind.Centroids), 12, take.Name).FrameCount
-                    == take.FrameCount;
-            whole += sound && missing <= 0.5 ? 1 : 0;
-            most = Math.Max(most, missing);
-            Console.WriteLine(
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"kill {k}: {shown} frames shown, {take?.FrameCount ?? 0} kept, {missing:0.00} s missing, {(sound ? "whole" : "NOT whole")}"
-                )
-            );
-        }
-
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{whole} of {kills} takes whole, at most {most:0.00} s missing"));
-    }
 }

@@ -25,14 +25,20 @@ internal sealed class StudioProcess : IAsyncDisposable
     /// <summary>Frames that reached the page.</summary>
     public long Pushed { get; private set; }
 
-    public static async Task<StudioProcess> Start(string data, bool demo = false)
+    /// <summary>Starts a studio without waiting for it.</summary>
+    public static Process Launch(string data, bool demo = false)
     {
         var dll = Path.Combine(AppContext.BaseDirectory, demo ? "Eidolon.Demo.dll" : "Eidolon.Studio.dll");
         var info = new ProcessStartInfo("dotnet", [dll, demo ? "demo" : "serve", "--data", data, "--port", "0"])
         {
             RedirectStandardOutput = true,
         };
-        var process = Process.Start(info)!;
+        return Process.Start(info)!;
+    }
+
+    public static async Task<StudioProcess> Start(string data, bool demo = false)
+    {
+        var process = Launch(data, demo);
         while (await process.StandardOutput.ReadLineAsync() is { } line)
         {
             if (line.Contains("ready after", StringComparison.Ordinal))

@@ -31,6 +31,9 @@ public sealed class DemoProduction(
     /// <param name="Steps">0 recorded, 1 labelled, 2 cleaned, 3 solved, 4 retargeted.</param>
     private sealed record Planned(string Scene, string[] Who, int Number, bool Circled, string Note, string Character, int Steps);
 
+    private const string RingTake = "HL_021_crate-carry";
+    private const string FirstScene = "Quay scene A";
+
     private static readonly Planned[] Plan =
     [
         new("lamp-walk", ["Ines"], 1, true, "Good light, keep", "Lamplighter", 4),
@@ -44,14 +47,13 @@ public sealed class DemoProduction(
         new("deck-crouch", ["Ines", "Tobi"], 1, false, "Never a clear pose", "", 0),
     ];
 
-    private readonly Dictionary<string, int> _ids = new(StringComparer.Ordinal);
-
     public static async Task MakeIfMissing(IServiceProvider services, Action<string> say, CancellationToken cancel = default)
     {
         using var scope = services.CreateScope();
         var s = scope.ServiceProvider;
         var db = s.GetRequiredService<EidolonDb>();
-        if (await db.Productions.AnyAsync(cancel))
+        var steps = new DemoSteps(Path.Combine(s.GetRequiredService<StudioOptions>().DataFolder, "demo-steps"));
+        if (steps.Finished || (!steps.Begun && await db.Productions.AnyAsync(cancel)))
         {
             return;
         }
@@ -64,15 +66,95 @@ public sealed class DemoProduction(
             s.GetRequiredService<TakeService>(),
             s.GetRequiredService<SceneService>()
         );
-        await made.Make(say, cancel);
+        await made.Make(steps, say, cancel);
     }
 
-    private async Task Make(Action<string> say, CancellationToken cancel)
+    private async Task Make(DemoSteps steps, Action<string> say, CancellationToken cancel)
     {
+        steps.Begin();
+        await steps.Do("production", () => Task.CompletedTask, () => AddProduction(cancel));
+        var production = (await db.Productions.FirstAsync(cancel)).Id;
+        var days = await db.Days.OrderBy(d => d.Date).ToListAsync(cancel);
+        var (shapes, quay) = (days[0], days[1]);
+        Task Step(string step, string words, Func<Task> clear, Func<Task> make) => steps.Do(step, clear, async () =>
+            {
+                if (words.Length > 0)
+                {
+                    say(words);
+                }
+
+                await make();
+            });
+        foreach (var person in new[] { HarbourCast.Ines, HarbourCast.Tobi })
+        {
+            await Step(
+                person.Name,
+                $"measuring {person.Name} from a range-of-motion take",
+                async () =>
+                {
+                    await ClearTake(RomSlate(person) + "_01", cancel);
+                    await ClearSubject(person.Name, cancel);
+                },
+                () => AddPerformer(production, shapes, person, cancel)
+            );
+        }
+
+        foreach (var name in HarbourCharacters.Names)
+        {
+            await Step(name, $"sculpting {name}", () => ClearSubject(name, cancel), () => AddCharacter(production, name, cancel));
+        }
+
+        foreach (var prop in HarbourProps.All)
+        {
+            await Step(prop.Name, string.Empty, () => ClearSubject(prop.Name, cancel), () => AddProp(production, prop, cancel));
+        }
+
+        await Step(
+            "ring",
+            "waving the wand before the camera ring",
+            () => db.Calibrations.ExecuteDeleteAsync(cancel),
+            () => Calibrate(production, cancel)
+        );
+        await Step(
+            RingTake,
+            "performing crate-carry before the ring",
+            () => ClearTake(RingTake + "_01", cancel),
+            () => AddRingTake(quay, cancel)
+        );
+        foreach (var planned in Plan)
+        {
+            var slate = SlateOf(planned);
+            await Step(
+                $"{slate}_{planned.Number:00}",
+                $"performing {planned.Scene}, take {planned.Number}",
+                () => ClearTake($"{slate}_{planned.Number:00}", cancel),
+                () => AddTake(quay, planned, cancel)
+            );
+        }
+
+        await Step(
+            FirstScene,
+            "laying out a scene",
+            () => db.Scenes.Where(s => s.Name == FirstScene).ExecuteDeleteAsync(cancel),
+            () => AddScene(production, quay, cancel)
+        );
+        steps.End();
+    }
+
+    /// <summary>The production with its days and its marker set, all or nothing.</summary>
+    private async Task AddProduction(CancellationToken cancel)
+    {
+        if (await db.Productions.AnyAsync(cancel))
+        {
+            return;
+        }
+
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var production = new Production { Name = "Harbour Lights" };
-        var shapes = new ShootDay { Name = "Day 1, shapes", Date = new DateOnly(2026, 5, 4) };
-        var quay = new ShootDay { Name = "Day 2, quay", Date = new DateOnly(2026, 5, 5) };
-        production.Days.AddRange([shapes, quay]);
+        production.Days.AddRange([
+            new ShootDay { Name = "Day 1, shapes", Date = new DateOnly(2026, 5, 4) },
+            new ShootDay { Name = "Day 2, quay", Date = new DateOnly(2026, 5, 5) },
+        ]);
         db.Add(production);
         await db.SaveChangesAsync(cancel);
         var set = new MarkerSetRow
@@ -85,46 +167,43 @@ public sealed class DemoProduction(
         await db.SaveChangesAsync(cancel);
         production.MarkerSetId = set.Id;
         await db.SaveChangesAsync(cancel);
-        foreach (var person in new[] { HarbourCast.Ines, HarbourCast.Tobi })
+        await transaction.CommitAsync(cancel);
+    }
+
+    private async Task ClearTake(string name, CancellationToken cancel)
+    {
+        foreach (var id in await db.Takes.Where(t => t.Name == name).Select(t => t.Id).ToListAsync(cancel))
         {
-            say($"measuring {person.Name} from a range-of-motion take");
-            await AddPerformer(production.Id, shapes, person, cancel);
+            await TakeRemoval.Remove(db, id, cancel);
         }
 
-        foreach (var name in HarbourCharacters.Names)
-        {
-            say($"sculpting {name}");
-            var character = await library.Add(production.Id, SubjectKind.Character, name, cancel);
-            await library.Dress(character.Id, HarbourCharacters.Build(name), name + ".glb", cancel);
-            _ids[name] = character.Id;
-        }
+        db.ChangeTracker.Clear();
+    }
 
-        foreach (var prop in HarbourProps.All)
-        {
-            await AddProp(production.Id, prop, cancel);
-        }
+    private async Task ClearSubject(string name, CancellationToken cancel)
+    {
+        await db.Subjects.Where(s => s.Name == name).ExecuteDeleteAsync(cancel);
+        db.ChangeTracker.Clear();
+    }
 
-        say("waving the wand before the camera ring");
-        var ring = await Calibrate(production.Id, cancel);
-        say("performing crate-carry before the ring");
-        await AddRingTake(quay, ring, cancel);
-        foreach (var planned in Plan)
-        {
-            say($"performing {planned.Scene}, take {planned.Number}");
-            await AddTake(quay, planned, cancel);
-        }
+    /// <summary>A subject of the demo by its name; in the demo no two have the same.</summary>
+    private int Id(string name) => db.Subjects.Where(s => s.Name == name).Select(s => s.Id).First();
 
-        say("laying out a scene");
-        await AddScene(production.Id, quay, cancel);
+    private static string RomSlate(Person person) => person.Name == HarbourCast.Ines.Name ? "HL_001_rom" : "HL_002_rom";
+
+    private static string SlateOf(Planned planned) => $"HL_{SceneCatalog.Slate(planned.Scene):000}_{planned.Scene}";
+
+    private async Task AddCharacter(int production, string name, CancellationToken cancel)
+    {
+        var character = await library.Add(production, SubjectKind.Character, name, cancel);
+        await library.Dress(character.Id, HarbourCharacters.Build(name), name + ".glb", cancel);
     }
 
     private async Task AddPerformer(int production, ShootDay day, Person person, CancellationToken cancel)
     {
         var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1));
         var subject = await library.Add(production, SubjectKind.Performer, person.Name, cancel);
-        _ids[person.Name] = subject.Id;
-        var slate = person.Name == HarbourCast.Ines.Name ? "HL_001_rom" : "HL_002_rom";
-        var take = await Store(day, rom, slate, 1, [subject.Id], [], true, "Range of motion", cancel);
+        var take = await Store(day, rom, RomSlate(person), 1, [subject.Id], [], true, "Range of motion", cancel);
         await library.Measure(subject.Id, rom, HarbourMarkers.Set(), take.Id, null, cancel);
         Run(take, new AddEntries(SolveOperations.Solve.Name, []));
     }
@@ -132,7 +211,6 @@ public sealed class DemoProduction(
     private async Task AddProp(int production, RigidBody prop, CancellationToken cancel)
     {
         var subject = await library.Add(production, SubjectKind.Prop, prop.Name, cancel);
-        _ids[prop.Name] = subject.Id;
         var version = await library.Shape(subject.Id, prop, "model", "from the prop maker", cancel);
         if (HarbourPropModels.Build(prop.Name) is { } model)
         {
@@ -142,7 +220,7 @@ public sealed class DemoProduction(
     }
 
     /// <summary>The day's calibration: a waved wand and the ground frame, worked out as on the page.</summary>
-    private async Task<CalibrationRow> Calibrate(int production, CancellationToken cancel)
+    private async Task Calibrate(int production, CancellationToken cancel)
     {
         var truth = HarbourRing.True();
         var (ring, report) = RingCalibration.Calibrate(
@@ -163,17 +241,17 @@ public sealed class DemoProduction(
         };
         db.Calibrations.Add(row);
         await db.SaveChangesAsync(cancel);
-        return row;
     }
 
     /// <summary>A take as the ring recorded it: 2D centroids, the points made of them, and the crate as the live stage followed it.</summary>
-    private async Task AddRingTake(ShootDay day, CalibrationRow calibration, CancellationToken cancel)
+    private async Task AddRingTake(ShootDay day, CancellationToken cancel)
     {
+        var calibration = await db.Calibrations.OrderByDescending(c => c.Id).FirstAsync(cancel);
         var pictures = new RingStandIn().Pictures("crate-carry", HarbourCast.Ines, 1);
         var ring = CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(calibration.Cameras), "calibration");
         var (points, _) = TakeReconstructor.Reconstruct(pictures, ring, null, cancel);
-        int[] who = [_ids[HarbourCast.Ines.Name], _ids[HarbourCast.Tobi.Name]];
-        var take = await Store(day, points, "HL_021_crate-carry", 1, who, [HarbourProps.Crate], false, "Both lift and carry", cancel);
+        int[] who = [Id(HarbourCast.Ines.Name), Id(HarbourCast.Tobi.Name)];
+        var take = await Store(day, points, RingTake, 1, who, [HarbourProps.Crate], false, "Both lift and carry", cancel);
         await db.Takes.Where(t => t.Id == take.Id).ExecuteUpdateAsync(s => s.SetProperty(t => t.CalibrationId, calibration.Id), cancel);
         await new SampleStore(db).WriteCentroids(take.Id, pictures, cancel);
         takes.Refresh(take.Id);
@@ -184,14 +262,13 @@ public sealed class DemoProduction(
         var performance = SceneCatalog.Perform(planned.Scene, HarbourCast.Find(planned.Who[0]), planned.Number);
         var seen = MarkerSimulator.LabelledWithProps(performance, new MarkerSimulator.Settings(MinimumCameras: 3));
         var dots = SlotMaker.Make(seen, planned.Number);
-        var slate = $"HL_{SceneCatalog.Slate(planned.Scene):000}_{planned.Scene}";
         RigidBody[] props = [.. performance.Props.Select(p => p.Body)];
         var take = await Store(
             day,
             dots,
-            slate,
+            SlateOf(planned),
             planned.Number,
-            [.. planned.Who.Select(w => _ids[w])],
+            [.. planned.Who.Select(w => Id(w))],
             props,
             planned.Circled,
             planned.Note,
@@ -225,7 +302,7 @@ public sealed class DemoProduction(
 
         if (planned.Steps > done.Length)
         {
-            var cast = await TakeNodes.Cast(db, take.Id, _ids[planned.Who[0]], _ids[planned.Character], cancel);
+            var cast = await TakeNodes.Cast(db, take.Id, Id(planned.Who[0]), Id(planned.Character), cancel);
             Run(take, new AddEntries(RetargetOperation.Retarget.Name, new JsonObject { ["travel"] = "scaled" }, cast.Id));
         }
 
@@ -243,13 +320,13 @@ public sealed class DemoProduction(
     /// <summary>Quay scene A, half built: each character with a clip of its own.</summary>
     private async Task AddScene(int production, ShootDay day, CancellationToken cancel)
     {
-        var scene = await scenes.Add(production, day.Id, "Quay scene A", cancel);
+        var scene = await scenes.Add(production, day.Id, FirstScene, cancel);
         foreach (var name in HarbourCharacters.Names)
         {
-            var clips = scenes.ClipsFor(scenes.Open(scene.Id), _ids[name]);
+            var clips = scenes.ClipsFor(scenes.Open(scene.Id), Id(name));
             if (clips.Count > 0)
             {
-                await SceneNodes.Track(db, scene, _ids[name], [clips[0].Node], cancel);
+                await SceneNodes.Track(db, scene, Id(name), [clips[0].Node], cancel);
             }
         }
 
@@ -281,14 +358,14 @@ public sealed class DemoProduction(
             FrameCount = samples.FrameCount,
             State = TakeState.Kept,
         };
-        await TakeMaker.Add(db, take, performers, [.. props.Select(p => _ids[p.Name])], cancel);
+        await TakeMaker.Add(db, take, performers, [.. props.Select(p => Id(p.Name))], cancel);
         var store = new SampleStore(db);
         await store.WriteMarkers(take.Id, samples, cancel);
         foreach (var prop in props)
         {
             // As the live stage would have followed it while this was recorded.
             var (places, _) = PropFinder.Find(samples, prop, new HashSet<string>(), cancel);
-            await store.WritePlaces(take.Id, _ids[prop.Name], places, cancel);
+            await store.WritePlaces(take.Id, Id(prop.Name), places, cancel);
         }
 
         takes.Refresh(take.Id);
