@@ -1,5 +1,6 @@
 using System.Net.Sockets;
 using Eidolon.Core;
+using Eidolon.Storage;
 using Microsoft.AspNetCore.Connections;
 using Microsoft.Data.Sqlite;
 
@@ -19,12 +20,10 @@ internal static class StartFaults
                 "the database cannot be written; give yourself the right to, or choose another folder with --data FOLDER",
             SqliteException { SqliteErrorCode: 11 or 26 } =>
                 "the database is damaged; put a copy in its place, or choose another folder with --data FOLDER",
-            SqliteException { SqliteErrorCode: 13 } => "the disk is full; make room and start again",
             SocketException { SocketErrorCode: SocketError.AccessDenied } => "the port is not for everybody; choose another with --port N",
             UnauthorizedAccessException denied =>
                 $"{denied.Message} Give yourself the right to, or choose another folder with --data FOLDER",
-            IOException io when io.Message.Contains("No space left", StringComparison.Ordinal) =>
-                "the disk is full; make room and start again",
+            _ when NoRoom.Is(fault) => "the disk is full; make room and start again",
             _ => null,
         };
 }

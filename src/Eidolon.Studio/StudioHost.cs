@@ -37,17 +37,37 @@ public static class StudioHost
         {
             var given = StudioArguments.Read(args, module?.Folder ?? "studio");
             Free(given);
-            await using var app = Build(new StudioOptions(given.Data), module, new IPEndPoint(given.Listen, given.Port));
-            await Prepare(app.Services, message => Console.WriteLine($"  {clock.Elapsed.TotalSeconds, 5:0.0} s  {message}"), module);
-            await app.StartAsync();
-            Console.WriteLine($"Eidolon is ready after {clock.Elapsed.TotalSeconds:0.0} s: {app.Urls.First()}");
-            await app.WaitForShutdownAsync();
+            var app = Build(new StudioOptions(given.Data), module, new IPEndPoint(given.Listen, given.Port));
+            try
+            {
+                await Prepare(app.Services, message => Console.WriteLine($"  {clock.Elapsed.TotalSeconds, 5:0.0} s  {message}"), module);
+                await app.StartAsync();
+                Console.WriteLine($"Eidolon is ready after {clock.Elapsed.TotalSeconds:0.0} s: {app.Urls.First()}");
+                await app.WaitForShutdownAsync();
+            }
+            finally
+            {
+                await End(app);
+            }
+
             return 0;
         }
         catch (Exception e) when (StartFaults.Words(e) is { } words)
         {
             await Console.Error.WriteLineAsync($"Eidolon cannot start: {words}");
             return 1;
+        }
+    }
+
+    private static async Task End(WebApplication app)
+    {
+        try
+        {
+            await app.DisposeAsync();
+        }
+        catch (IOException)
+        {
+            // The disk is full: the last lines of the log have no room.
         }
     }
 

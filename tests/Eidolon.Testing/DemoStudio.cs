@@ -27,10 +27,15 @@ public sealed class DemoStudio : IAsyncLifetime
 
     public async Task InitializeAsync()
     {
-        await MakeMaster();
-        Copy(new DirectoryInfo(Master), Folder);
-
+        await CopyTo(Folder);
         await Start();
+    }
+
+    /// <summary>Copies the demo production into a folder, to be opened there.</summary>
+    public static async Task CopyTo(string folder)
+    {
+        await MakeMaster();
+        Copy(new DirectoryInfo(Master), folder);
     }
 
     /// <summary>Ids of subjects of the demo by their names, in this order.</summary>

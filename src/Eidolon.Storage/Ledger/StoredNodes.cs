@@ -201,9 +201,12 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
 
     private void Note(SampleStream stream, string content)
     {
-        using var db = factory.CreateDbContext();
         stream.Content = content;
-        db.Streams.Where(s => s.Id == stream.Id).ExecuteUpdate(s => s.SetProperty(x => x.Content, content));
+        NoRoom.Spare(() =>
+        {
+            using var db = factory.CreateDbContext();
+            db.Streams.Where(s => s.Id == stream.Id).ExecuteUpdate(s => s.SetProperty(x => x.Content, content));
+        });
     }
 
     private IReadOnlyList<SampleStream> Streams(NodeRow row)

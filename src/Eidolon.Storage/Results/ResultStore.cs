@@ -89,7 +89,7 @@ public sealed class ResultStore : IResultStore
                 return null;
             }
 
-            db.Values.Where(v => v.Content == text).ExecuteUpdate(s => s.SetProperty(v => v.UsedUtc, DateTime.UtcNow));
+            NoRoom.Spare(() => db.Values.Where(v => v.Content == text).ExecuteUpdate(s => s.SetProperty(v => v.UsedUtc, DateTime.UtcNow)));
         }
 
         _memory.Keep(content, value);
@@ -103,11 +103,16 @@ public sealed class ResultStore : IResultStore
             _memory.Keep(note.Content, value);
             if (!quick)
             {
-                Store(note.Content, value);
+                NoRoom.Spare(() => Store(note.Content, value));
             }
         }
 
         Note(key, note);
+        NoRoom.Spare(() => Write(key, note));
+    }
+
+    private void Write(UInt128 key, ResultNote note)
+    {
         lock (_writing)
         {
             using var db = Open();

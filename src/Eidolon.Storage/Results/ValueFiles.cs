@@ -17,8 +17,17 @@ internal sealed class ValueFiles(string folder)
 
         Directory.CreateDirectory(Path.GetDirectoryName(path)!);
         var beside = $"{path}.{Guid.NewGuid():N}";
-        File.WriteAllBytes(beside, bytes);
-        File.Move(beside, path, overwrite: true);
+        try
+        {
+            File.WriteAllBytes(beside, bytes);
+            File.Move(beside, path, overwrite: true);
+        }
+        finally
+        {
+            // Nothing is left beside when there was no room for it.
+            File.Delete(beside);
+        }
+
         return name;
     }
 

@@ -1,4 +1,5 @@
 using Eidolon.Core;
+using Eidolon.Storage;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
@@ -10,9 +11,6 @@ internal static class Answers
     /// <summary>SQLite: a name or a row that something else points to.</summary>
     private const int Constraint = 19;
 
-    /// <summary>SQLite: the disk is full.</summary>
-    private const int Full = 13;
-
     /// <summary>The number of an answer to a request that ended in an exception; 500 for a fault of ours.</summary>
     public static int CodeOf(Exception fault) =>
         fault switch
@@ -21,8 +19,7 @@ internal static class Answers
             RefusedException or InvalidInputException => StatusCodes.Status400BadRequest,
             DamagedDataException => StatusCodes.Status409Conflict,
             DbUpdateException { InnerException: SqliteException { SqliteErrorCode: Constraint } } => StatusCodes.Status409Conflict,
-            DbUpdateException { InnerException: SqliteException { SqliteErrorCode: Full } } or SqliteException { SqliteErrorCode: Full } =>
-                StatusCodes.Status507InsufficientStorage,
+            _ when NoRoom.Is(fault) => StatusCodes.Status507InsufficientStorage,
             _ => StatusCodes.Status500InternalServerError,
         };
 
@@ -33,8 +30,7 @@ internal static class Answers
             RefusedException or InvalidInputException or DamagedDataException => fault.Message,
             DbUpdateException { InnerException: SqliteException { SqliteErrorCode: Constraint } } =>
                 "What this names is gone, or the name is taken. Nothing was changed.",
-            DbUpdateException { InnerException: SqliteException { SqliteErrorCode: Full } } or SqliteException { SqliteErrorCode: Full } =>
-                "The disk is full. Nothing was changed; make room and do it again.",
+            _ when NoRoom.Is(fault) => "The disk is full. Nothing was changed; make room and do it again.",
             _ => null,
         };
 }

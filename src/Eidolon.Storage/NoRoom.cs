@@ -1,0 +1,36 @@
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+
+namespace Eidolon.Storage;
+
+/// <summary>The disk is full: how that is told from other faults, and what is done without then.</summary>
+public static class NoRoom
+{
+    /// <summary>SQLITE_FULL.</summary>
+    private const int DatabaseFull = 13;
+
+    /// <summary>ENOSPC.</summary>
+    private const int DiskFull = 28;
+
+    public static bool Is(Exception? fault) =>
+        fault switch
+        {
+            SqliteException { SqliteErrorCode: DatabaseFull } => true,
+            DbUpdateException update => Is(update.InnerException),
+            IOException io => io.HResult == DiskFull || io.Message.Contains("No space left", StringComparison.Ordinal),
+            _ => false,
+        };
+
+    /// <summary>Keeps something that can be made again at any time; without room it is not kept, and nothing else happens.</summary>
+    public static void Spare(Action keep)
+    {
+        try
+        {
+            keep();
+        }
+        catch (Exception e) when (Is(e))
+        {
+            // It will be made again when it is asked for.
+        }
+    }
+}
