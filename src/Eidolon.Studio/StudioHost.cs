@@ -189,6 +189,7 @@ public static class StudioHost
         services.AddScoped<CastService>();
         services.AddScoped<FollowUps>();
         services.AddScoped<BoardService>();
+        services.AddScoped<Productions>();
         services.AddSingleton<HoldSessions>();
         services.AddSingleton<StageSettings>();
         services.AddHostedService<JobRecovery>();

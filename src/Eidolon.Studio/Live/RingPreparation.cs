@@ -4,6 +4,7 @@ using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Optical;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Live;
@@ -214,6 +215,17 @@ public sealed class RingPreparation
         {
             Say("Ready", "Stopped; the calibration before stays in use.");
         }
+        catch (Exception e)
+        {
+            Failed(e);
+        }
+    }
+
+    /// <summary>A fault costs this calibration; the one before stays in use.</summary>
+    private void Failed(Exception fault)
+    {
+        _log.LogError(fault, "The calibration failed");
+        Say("Again", Security.Answers.WordsOf(fault) ?? "A fault; the calibration before stays in use. The log says more.");
     }
 
     /// <summary>Floor and axes of the calibration before where the cameras stand as they did; otherwise a rough world until the ground frame is laid.</summary>
@@ -235,16 +247,15 @@ public sealed class RingPreparation
 
     private void Align(CentroidTake still)
     {
-        using var db = _factory.CreateDbContext();
-        var row = db.Calibrations.OrderByDescending(c => c.Id).FirstOrDefault();
-        if (row is null)
-        {
-            Say("Again", "Wave the wand first: floor and axes are set in a calibrated ring.");
-            return;
-        }
-
         try
         {
+            using var db = _factory.CreateDbContext();
+            if (db.Calibrations.OrderByDescending(c => c.Id).FirstOrDefault() is not { } row)
+            {
+                Say("Again", "Wave the wand first: floor and axes are set in a calibrated ring.");
+                return;
+            }
+
             var (ring, rms) = GroundAlignment.Align(
                 CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Cameras), "calibration"),
                 still
@@ -257,6 +268,10 @@ public sealed class RingPreparation
         catch (InvalidInputException e)
         {
             Say("Again", e.Reason);
+        }
+        catch (Exception e)
+        {
+            Failed(e);
         }
     }
 
@@ -273,7 +288,7 @@ public sealed class RingPreparation
     private int Production()
     {
         using var db = _factory.CreateDbContext();
-        return db.Productions.Select(p => p.Id).FirstOrDefault();
+        return new Productions(db, TimeProvider.System).Own(default).GetAwaiter().GetResult().Id;
     }
 
     private void Keep(CalibrationRow row)

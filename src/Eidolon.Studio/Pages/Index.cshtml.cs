@@ -15,6 +15,7 @@ namespace Eidolon.Studio.Pages;
 public sealed class IndexModel(
     EidolonDb db,
     BoardService board,
+    Productions productions,
     SceneService scenes,
     DeviceRack rack,
     TakeImport import,
@@ -109,7 +110,7 @@ public sealed class IndexModel(
     /// <summary>Everything that is out of date is brought up, a job a take.</summary>
     public async Task<IActionResult> OnPostBringUpAsync(CancellationToken cancel)
     {
-        if (await board.Production(cancel) is { } production)
+        if (await productions.First(cancel) is { } production)
         {
             foreach (var take in await board.OutOfDate(production.Id, cancel))
             {
@@ -125,7 +126,7 @@ public sealed class IndexModel(
     {
         try
         {
-            var day = await board.AddDay(production, name, cancel);
+            var day = await productions.AddDay(production, name, cancel);
             return RedirectToPage(Here(day.Id));
         }
         catch (RefusedException e)
@@ -139,8 +140,7 @@ public sealed class IndexModel(
     {
         try
         {
-            var production = await board.Production(cancel)
-                ?? throw new RefusedException("Make a production with its first shoot day first.");
+            var production = await productions.Own(cancel);
             var scene = await scenes.Add(production.Id, Day, name, cancel);
             return Redirect($"/scenes/{scene.Id}/assemble");
         }
@@ -151,7 +151,7 @@ public sealed class IndexModel(
     }
 
     /// <summary>Brings in marker files; one that cannot be read changes nothing and says why.</summary>
-    public async Task<IActionResult> OnPostBringAsync(List<IFormFile> files, int day, int[] performers, CancellationToken cancel)
+    public async Task<IActionResult> OnPostBringAsync(List<IFormFile> files, int? day, int[] performers, CancellationToken cancel)
     {
         foreach (var file in files)
         {
@@ -159,7 +159,7 @@ public sealed class IndexModel(
             await file.CopyToAsync(memory, cancel);
             try
             {
-                await import.Add(ImportedFile.Read(memory.ToArray(), Path.GetFileName(file.FileName)), day, performers, cancel);
+                await import.Add(ImportedFile.Read(memory.ToArray(), Path.GetFileName(file.FileName)), day ?? 0, performers, cancel);
             }
             catch (Exception e) when (e is InvalidInputException or RefusedException)
             {
@@ -215,7 +215,7 @@ public sealed class IndexModel(
 
     private async Task Load(CancellationToken cancel)
     {
-        Production = await board.Production(cancel);
+        Production = await productions.First(cancel);
         Days = await board.Days(cancel);
         Open = Days.Where(d => d.Day.Id == Day).Select(d => d.Day).FirstOrDefault()
             ?? Days.Where(d => d.Takes > 0).Select(d => d.Day).LastOrDefault()

@@ -17,7 +17,9 @@ internal static class ArgumentCheck
         Problem(
             parameter.Name!,
             value,
-            value is null && new NullabilityInfoContext().Create(parameter).WriteState == NullabilityState.NotNull
+            value is null
+                && !parameter.ParameterType.IsValueType
+                && new NullabilityInfoContext().Create(parameter).WriteState == NullabilityState.NotNull
         );
 
     private static string? Problem(string name, object? value, bool missing) =>

@@ -32,9 +32,6 @@ public sealed class BoardService(EidolonDb db, JobCancels cancels)
     /// <summary>A job at work, for people.</summary>
     public sealed record Work(JobRow Job, string Name, double Progress);
 
-    public Task<Production?> Production(CancellationToken cancel) =>
-        db.Productions.AsNoTracking().OrderBy(p => p.Id).FirstOrDefaultAsync(cancel);
-
     /// <summary>Shoot days with the number of their takes.</summary>
     public async Task<IReadOnlyList<(ShootDay Day, int Takes)>> Days(CancellationToken cancel)
     {
@@ -188,27 +185,4 @@ public sealed class BoardService(EidolonDb db, JobCancels cancels)
             .Where(w => w.Job.TakeId is not null)
             .GroupBy(w => w.Job.TakeId!.Value)
             .ToDictionary(g => g.Key, g => g.First());
-
-    /// <summary>A new shoot day, and the production with the first one.</summary>
-    /// <exception cref="RefusedException">A name is missing or too long.</exception>
-    public async Task<ShootDay> AddDay(string? production, string? name, CancellationToken cancel)
-    {
-        var own = await db.Productions.OrderBy(p => p.Id).FirstOrDefaultAsync(cancel);
-        name = name?.Trim() ?? string.Empty;
-        if (name.Length is 0 or > 80 || (own is null && string.IsNullOrWhiteSpace(production)))
-        {
-            throw new RefusedException("A shoot day wants a name of 1 to 80 letters, and so does a new production.");
-        }
-
-        if (own is null)
-        {
-            own = new Production { Name = production!.Trim() };
-            db.Productions.Add(own);
-        }
-
-        var day = new ShootDay { Name = name, Date = DateOnly.FromDateTime(DateTime.Now) };
-        own.Days.Add(day);
-        await db.SaveChangesAsync(cancel);
-        return day;
-    }
 }

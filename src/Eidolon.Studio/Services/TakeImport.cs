@@ -12,17 +12,14 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Services;
 
 /// <summary>Makes takes of files that others recorded: markers, or a finished motion of a skeleton.</summary>
-public sealed class TakeImport(EidolonDb db, DiskRoom room)
+public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom room)
 {
     /// <summary>One transaction a file: it is in as a whole or not at all.</summary>
     /// <param name="performers">Ids of who performed, in the order of the slate.</param>
     public async Task<Take> Add(ImportedFile file, int day, IReadOnlyList<int> performers, CancellationToken cancel = default)
     {
         room.Want(file.Bytes);
-        if (!await db.Days.AnyAsync(d => d.Id == day, cancel))
-        {
-            throw new RefusedException("choose a shoot day that the take belongs to; a new studio has none yet: make one on the Board");
-        }
+        day = (await productions.Day(day, cancel)).Id;
 
         if (await db.Shelf.CountAsync(s => performers.Contains(s.Id) && s.Kind == SubjectKind.Performer, cancel) != performers.Count)
         {

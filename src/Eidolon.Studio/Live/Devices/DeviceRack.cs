@@ -1,12 +1,16 @@
+using Eidolon.Studio.Services;
+
 namespace Eidolon.Studio.Live.Devices;
 
 /// <summary>All devices of the stage, listening as long as the studio runs.</summary>
 public sealed class DeviceRack : BackgroundService
 {
     private readonly List<UdpDeviceSource> _devices;
+    private readonly Faults _faults;
 
-    public DeviceRack(StageSettings stage, ILogger<DeviceRack> log)
+    public DeviceRack(StageSettings stage, Faults faults, ILogger<DeviceRack> log)
     {
+        _faults = faults;
         _devices =
         [
             new(
@@ -66,20 +70,17 @@ public sealed class DeviceRack : BackgroundService
 
     public UdpDeviceSource? Find(string stream) => _devices.Find(d => d.Stream == stream);
 
-    protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
-        Task.WhenAll(
-            _devices.Select(async d =>
-            {
-                try
-                {
-                    await d.Run(stoppingToken);
-                }
-                catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-                {
-                    // The studio stops.
-                }
-            })
-        );
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        try
+        {
+            await Task.WhenAll(_devices.Select(d => _faults.Until(d.Name, () => d.Run(stoppingToken), stoppingToken)));
+        }
+        catch (OperationCanceledException)
+        {
+            // The studio stops.
+        }
+    }
 
     public override void Dispose()
     {

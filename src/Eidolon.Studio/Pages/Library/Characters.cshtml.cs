@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace Eidolon.Studio.Pages.Library;
 
 /// <summary>Characters: brought in as GLB, and again as a new version.</summary>
-public sealed class CharactersModel(BoardService board, SubjectLibrary library, FollowUps followUps) : PageModel
+public sealed class CharactersModel(BoardService board, Productions productions, SubjectLibrary library, FollowUps followUps) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Character { get; set; }
@@ -33,7 +33,7 @@ public sealed class CharactersModel(BoardService board, SubjectLibrary library, 
 
             using var memory = new MemoryStream();
             await file.CopyToAsync(memory, cancel);
-            var production = await board.Production(cancel) ?? throw new RefusedException("Make a production on the Board first.");
+            var production = await productions.Own(cancel);
             var wish = string.IsNullOrWhiteSpace(name) ? Path.GetFileNameWithoutExtension(file.FileName) : name;
             var id = character ?? (await library.Add(production.Id, SubjectKind.Character, wish, cancel)).Id;
             try
@@ -60,7 +60,7 @@ public sealed class CharactersModel(BoardService board, SubjectLibrary library, 
 
     private async Task Load(CancellationToken cancel)
     {
-        if (await board.Production(cancel) is { } production)
+        if (await productions.First(cancel) is { } production)
         {
             Rows = await board.Library(production.Id, SubjectKind.Character, cancel);
             Chosen = Character is { } id ? Rows.FirstOrDefault(r => r.Subject.Id == id) : Rows.FirstOrDefault();

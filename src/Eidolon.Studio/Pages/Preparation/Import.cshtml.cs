@@ -128,14 +128,14 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
         }
     }
 
-    public async Task<IActionResult> OnPostTakeAsync(string id, int day, int[] performers, bool all, CancellationToken cancel)
+    public async Task<IActionResult> OnPostTakeAsync(string id, int? day, int[] performers, bool all, CancellationToken cancel)
     {
         var names = new List<string>();
         foreach (var item in all ? desk.Items : desk.Items.Where(i => i.Id == id))
         {
             try
             {
-                names.Add((await import.Add(item.File.Corrected(item.Settings), day, performers, cancel)).Name);
+                names.Add((await import.Add(item.File.Corrected(item.Settings), day ?? 0, performers, cancel)).Name);
                 desk.Drop(item.Id);
             }
             catch (Core.RefusedException e)

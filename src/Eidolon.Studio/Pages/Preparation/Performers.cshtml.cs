@@ -15,7 +15,14 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Performers: bodies from height and build, measured from takes; every measurement is a version.</summary>
-public sealed class PerformersModel(EidolonDb db, BoardService board, SubjectLibrary library, JobQueue jobs, JobCancels cancels) : PageModel
+public sealed class PerformersModel(
+    EidolonDb db,
+    BoardService board,
+    Productions productions,
+    SubjectLibrary library,
+    JobQueue jobs,
+    JobCancels cancels
+) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Performer { get; set; }
@@ -48,7 +55,7 @@ public sealed class PerformersModel(EidolonDb db, BoardService board, SubjectLib
                 throw new RefusedException("The height must be 0.9 to 2.4 m.");
             }
 
-            var production = await board.Production(cancel) ?? throw new RefusedException("Make a production on the Board first.");
+            var production = await productions.Own(cancel);
             var subject = await library.Add(production.Id, SubjectKind.Performer, name, cancel);
             await library.Guess(subject.Id, tall, reach, cancel);
             return RedirectToPage(new { performer = subject.Id });
@@ -80,7 +87,7 @@ public sealed class PerformersModel(EidolonDb db, BoardService board, SubjectLib
 
     private async Task Load(CancellationToken cancel)
     {
-        if (await board.Production(cancel) is not { } production)
+        if (await productions.First(cancel) is not { } production)
         {
             return;
         }

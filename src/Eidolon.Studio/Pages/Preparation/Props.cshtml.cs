@@ -16,7 +16,8 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Props: made of markers picked on the live Stage, with a pivot of their own.</summary>
-public sealed class PropsModel(EidolonDb db, BoardService board, SubjectLibrary library, FollowUps followUps, LiveStage stage) : PageModel
+public sealed class PropsModel(EidolonDb db, Productions productions, SubjectLibrary library, FollowUps followUps, LiveStage stage)
+    : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Prop { get; set; }
@@ -36,7 +37,7 @@ public sealed class PropsModel(EidolonDb db, BoardService board, SubjectLibrary 
     {
         try
         {
-            var production = await board.Production(cancel) ?? throw new RefusedException("Make a production on the Board first.");
+            var production = await productions.Own(cancel);
             var body = RigidBody.FromWorld(
                 (made.Name ?? string.Empty).Trim(),
                 [

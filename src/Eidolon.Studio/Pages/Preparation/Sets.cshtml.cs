@@ -13,7 +13,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Marker sets: make, edit, mirror, bring in and hand out as JSON.</summary>
-public sealed class SetsModel(EidolonDb db, FollowUps followUps) : PageModel
+public sealed class SetsModel(EidolonDb db, Productions productions, FollowUps followUps) : PageModel
 {
     public IReadOnlyList<MarkerSetRow> Rows { get; private set; } = [];
 
@@ -103,11 +103,7 @@ public sealed class SetsModel(EidolonDb db, FollowUps followUps) : PageModel
             );
         }
 
-        if (await db.Productions.OrderBy(p => p.Id).FirstOrDefaultAsync(cancel) is not { } production)
-        {
-            return await Say(null, "Make a production on the Board first.", cancel);
-        }
-
+        var production = await productions.Own(cancel);
         var row = new MarkerSetRow
         {
             ProductionId = production.Id,
