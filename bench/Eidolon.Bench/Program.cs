@@ -13,7 +13,7 @@ using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 
-// live [MINUTES] [DATA] and kills [COUNT] [DATA] run the studio in a process of its own; DATA is a folder with the demo production.
+// live [MINUTES] [DATA] and kills [COUNT] [DATA] [KIND] run the studio in a process of its own; DATA is a folder with the demo production.
 if (args is ["live" or "kills", ..])
 {
     var data = args.Length > 2 ? args[2] : Path.Combine(Path.GetTempPath(), "eidolon-bench-demo");
@@ -22,7 +22,11 @@ if (args is ["live" or "kills", ..])
         args.Length > 1 ? double.Parse(args[1], System.Globalization.CultureInfo.InvariantCulture)
         : args[0] == "live" ? 10
         : 20;
-    await (args[0] == "live" ? StageLoad.Live(data, amount) : Eidolon.Bench.Kills.KillLoad.Run(data, (int)amount));
+    await (
+        args[0] == "live"
+            ? StageLoad.Live(data, amount)
+            : Eidolon.Bench.Kills.KillLoad.Run(data, (int)amount, args.Length > 3 ? args[3] : null)
+    );
     return 0;
 }
 

@@ -27,7 +27,7 @@ internal static class KillKinds
             new("first demo", async _ => await FirstDemo(first, random)),
             new("recording", k => Recording(data, k, random)),
             new("job", k => Posting(data, random, 4, k, Job)),
-            new("import", k => Posting(data, random, 0.6, k, (http, token, id, _) => Import(http, token, id, file))),
+            new("import", k => Posting(data, random, 4, k, (http, token, id, _) => Import(http, token, id, file))),
             new("export", k => Posting(data, random, 3, k, Export)),
             new("edit", k => Posting(data, random, 1.5, k, Edits, NameOf)),
         ];

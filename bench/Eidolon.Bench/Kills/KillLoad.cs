@@ -16,13 +16,14 @@ internal static class KillLoad
     }
 
     /// <param name="demo">A folder with the demo production; a copy of it is worked on.</param>
-    public static async Task Run(string demo, int kills)
+    /// <param name="only">One kind alone; all in turn when null.</param>
+    public static async Task Run(string demo, int kills, string? only = null)
     {
         var data = Path.Combine(Path.GetTempPath(), $"eidolon-kills-{Environment.ProcessId}");
         var first = data + "-first";
         Copy(new DirectoryInfo(demo), data);
         var random = new Random(41);
-        var kinds = KillKinds.All(data, first, random);
+        var kinds = KillKinds.All(data, first, random).Where(k => only is null || k.Name == only).ToList();
         var tallies = kinds.ToDictionary(k => k.Name, _ => new Tally(0, 0, 0, 0, 0));
         var clock = Stopwatch.StartNew();
         for (var k = 0; k < kills; k++)
