@@ -19,6 +19,11 @@ public static class StudioDatabase
         StudioFolder.Own(path);
         if (!fresh)
         {
+            if (cutOff)
+            {
+                say("looking the database through: the last stop was none");
+            }
+
             await Look(db, path, cutOff, cancel);
         }
 

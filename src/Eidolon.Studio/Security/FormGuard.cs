@@ -54,13 +54,16 @@ public sealed class FormGuard : IAsyncPageFilter
             }
         }
 
-        // An address with an odd value shows the page without it; a form with one is not obeyed.
+        // An address with an odd value shows the page without it; a form with one is not obeyed. What a page binds to itself it judges itself.
+        var own = context
+            .ActionDescriptor.BoundProperties.Select(p => p.BindingInfo?.BinderModelName ?? p.Name)
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
         return HttpMethods.IsGet(context.HttpContext.Request.Method) || context.ModelState.IsValid
             ? null
             : context
-                .ModelState.Where(e => e.Value!.ValidationState == ModelValidationState.Invalid)
+                .ModelState.Where(e => e.Value!.ValidationState == ModelValidationState.Invalid && !own.Contains(e.Key.Split('.', '[')[0]))
                 .Select(e => $"{(e.Key.Length == 0 ? "what was sent" : e.Key)} cannot be used: '{e.Value!.AttemptedValue ?? string.Empty}'")
-                .First();
+                .FirstOrDefault();
     }
 }
 

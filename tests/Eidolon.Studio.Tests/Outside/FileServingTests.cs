@@ -1,5 +1,6 @@
 using System.Net;
 using System.Net.Http.Headers;
+using System.Text.RegularExpressions;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Testing;
@@ -80,6 +81,28 @@ public sealed class FileServingTests(DemoStudio studio) : IClassFixture<DemoStud
         }
 
         Assert.Contains("SIL OPEN FONT LICENSE", notice, StringComparison.OrdinalIgnoreCase);
+    }
+
+    [Theory]
+    [InlineData("5", "between 24 and 1000")]
+    [InlineData("NaN", "Rate")]
+    [InlineData("fast", "fast")]
+    public async Task A_page_that_judges_its_own_form_says_what_is_wrong_beside_it(string rate, string said)
+    {
+        var token = Regex.Match(await _http.GetStringAsync("/keys"), "name=\"antiforgery\" content=\"([^\"]+)\"").Groups[1].Value;
+        using var request = new HttpRequestMessage(HttpMethod.Post, "/library/stage")
+        {
+            Content = new FormUrlEncodedContent([
+                KeyValuePair.Create("Asked.Name", "Harbour Lights"),
+                KeyValuePair.Create("Asked.Rate", rate),
+            ]),
+        };
+        request.Headers.Add("X-Antiforgery", token);
+        using var answer = await _http.SendAsync(request);
+        var page = await answer.Content.ReadAsStringAsync();
+        Assert.Equal(HttpStatusCode.OK, answer.StatusCode);
+        Assert.Contains("<title>Stage", page, StringComparison.Ordinal);
+        Assert.Contains(said, page, StringComparison.Ordinal);
     }
 
     /// <summary>The list that tools/refresh-libs writes.</summary>
