@@ -3,6 +3,7 @@ using System.Net.Sockets;
 using Eidolon.Devices;
 using Eidolon.StandIns.Devices;
 using Eidolon.Studio.Live.Devices;
+using Eidolon.Testing;
 using Microsoft.Extensions.Logging.Abstractions;
 
 namespace Eidolon.Studio.Tests;
@@ -32,7 +33,7 @@ public sealed class DeviceTests
         var listening = device.Run(stop.Token);
         var sender = new StandInSender(new FaceStandIn(), device.Address, new StandInSender.Settings(LossPercent: 5, Seed: 9));
         var sending = sender.Run(stop.Token);
-        await Until(() => sender.Sent + sender.Withheld > 400);
+        await Asking.Until(() => sender.Sent + sender.Withheld > 400);
         await stop.CancelAsync();
         await Task.WhenAny(sending);
         await listening;
@@ -81,7 +82,7 @@ public sealed class DeviceTests
             }
         }
 
-        await Until(() => device.Meter.Received == 300 && device.Meter.Bad == bad);
+        await Asking.Until(() => device.Meter.Received == 300 && device.Meter.Bad == bad);
         Assert.Equal(Enumerable.Range(0, 300).Select(i => (uint)i), arrived);
         Assert.Equal(0, device.Meter.Lost);
         Assert.NotEqual(string.Empty, device.Meter.Status(device).LastError);
@@ -136,20 +137,5 @@ public sealed class DeviceTests
     {
         packet[5] = (byte)DeviceKind.Suit;
         return packet;
-    }
-
-    private static async Task Until(Func<bool> condition)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(40); DateTime.UtcNow < end; )
-        {
-            if (condition())
-            {
-                return;
-            }
-
-            await Task.Delay(30);
-        }
-
-        Assert.Fail("the condition was not met");
     }
 }

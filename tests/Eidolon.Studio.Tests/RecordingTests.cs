@@ -28,7 +28,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         await Get<StandInStage>().Perform(scene, performers[0]);
         Get<LiveStage>().Track(studio.Ids(performers), BodyPart.Whole);
-        await Until(() => Get<LiveStage>().View.Points > 30);
+        await Asking.Until(() => Get<LiveStage>().View.Points > 30);
         var recorder = Get<Recorder>();
         recorder.PreRollSeconds = 0.2;
         return recorder;
@@ -39,7 +39,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         var recorder = await Ready("gangplank-hop", "Tobi");
         await recorder.Start(new RecordRequest(2, "HL_090_cut", 1, studio.Ids("Tobi"), string.Empty));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 200 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 200 });
         var written = recorder.Now().Frames;
         // No stop: the data are copied away as a crash would leave them, and a second studio opens the copy.
         var copy = Directory.CreateTempSubdirectory("eidolon-crash").FullName;
@@ -77,9 +77,9 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     public async Task All_devices_record_together_and_the_ring_can_be_reconstructed_again()
     {
         var recorder = await Ready("crate-carry", "Ines", "Tobi");
-        await Until(() => Get<DeviceRack>().Status().Count(d => d.Connected) >= 4);
+        await Asking.Until(() => Get<DeviceRack>().Status().Count(d => d.Connected) >= 4);
         await recorder.Start(new RecordRequest(2, "HL_091_together", 1, studio.Ids("Ines", "Tobi"), string.Empty, studio.Ids("Crate")));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 300 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 300 });
         var id = await recorder.Stop();
         await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
@@ -117,14 +117,14 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         var recorder = await Ready("gangplank-hop", "Tobi");
         await recorder.Start(new RecordRequest(2, "HL_092_cable", 1, studio.Ids("Tobi"), string.Empty));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         var clock = System.Diagnostics.Stopwatch.StartNew();
         Get<StandInStage>().Cut("ring", true);
         await Task.Delay(700);
         Get<StandInStage>().Cut("ring", false);
         var cut = clock.Elapsed.TotalSeconds;
         var before = recorder.Now().Frames;
-        await Until(() => recorder.Now().Frames > before + 120);
+        await Asking.Until(() => recorder.Now().Frames > before + 120);
         var id = await recorder.Stop();
         await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
@@ -141,7 +141,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         var rack = Get<DeviceRack>();
         var (bad, lost) = (rack.Ring.Meter.Bad, rack.Ring.Meter.Lost);
         await recorder.Start(new RecordRequest(2, "HL_093_flood", 1, studio.Ids("Tobi"), string.Empty));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         using var socket = new System.Net.Sockets.UdpClient();
         var random = new Random(8);
         var junk = new byte[1400];
@@ -158,7 +158,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
             await Task.Delay(10);
         }
 
-        await Until(() => recorder.Now().Frames > 300);
+        await Asking.Until(() => recorder.Now().Frames > 300);
         var id = await recorder.Stop();
         Assert.True(rack.Devices.Sum(d => d.Meter.Bad) > 0.9 * sent && rack.Ring.Meter.Bad > bad);
         Assert.Equal(lost, rack.Ring.Meter.Lost);
@@ -175,7 +175,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         var recorder = await Ready("lamp-walk", "Ines");
         await recorder.Start(new RecordRequest(2, "HL_094_step", 1, studio.Ids("Ines"), string.Empty));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 420 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 420 });
         var id = await recorder.Stop();
         await using var db = Get<IDbContextFactory<EidolonDb>>().CreateDbContext();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
@@ -250,20 +250,5 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
             recorder.Start(new RecordRequest(2, setUp, 1, studio.Ids("Tobi"), string.Empty))
         );
         Assert.Contains(expected, e.Message, StringComparison.Ordinal);
-    }
-
-    private static async Task Until(Func<bool> condition)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(60); DateTime.UtcNow < end; )
-        {
-            if (condition())
-            {
-                return;
-            }
-
-            await Task.Delay(50);
-        }
-
-        Assert.Fail("the condition was not met");
     }
 }

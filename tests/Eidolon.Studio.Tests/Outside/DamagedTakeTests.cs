@@ -1,5 +1,4 @@
 using System.Net;
-using System.Text.RegularExpressions;
 using Eidolon.Storage;
 using Eidolon.Testing;
 using Microsoft.EntityFrameworkCore;
@@ -16,7 +15,7 @@ public sealed class DamagedTakeTests(DemoStudio studio) : IClassFixture<DemoStud
 
     private async Task<string> Post(string path, params (string, string)[] fields)
     {
-        var token = Regex.Match(await _http.GetStringAsync("/keys"), "name=\"antiforgery\" content=\"([^\"]+)\"").Groups[1].Value;
+        var token = await _http.Antiforgery();
         var form = fields.Append(("__RequestVerificationToken", token)).Select(f => KeyValuePair.Create(f.Item1, f.Item2));
         var response = await _http.PostAsync(path, new FormUrlEncodedContent(form));
         Assert.Equal(HttpStatusCode.OK, response.StatusCode);

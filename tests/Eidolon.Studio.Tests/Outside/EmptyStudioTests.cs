@@ -1,6 +1,5 @@
 using System.Net;
 using System.Net.Http.Headers;
-using System.Text.RegularExpressions;
 using Eidolon.Core.Formats.C3d;
 using Eidolon.StandIns.Characters;
 using Eidolon.StandIns.Optical;
@@ -35,7 +34,7 @@ public sealed class EmptyStudioTests
 
         public async Task Post(string path, HttpContent content)
         {
-            var token = Regex.Match(await _http.GetStringAsync("/keys"), "name=\"antiforgery\" content=\"([^\"]+)\"").Groups[1].Value;
+            var token = await _http.Antiforgery();
             using var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = content };
             request.Headers.Add("X-Antiforgery", token);
             var answer = await _http.SendAsync(request);

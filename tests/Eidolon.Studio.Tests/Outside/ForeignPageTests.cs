@@ -1,7 +1,6 @@
 using System.Net;
 using System.Net.Sockets;
 using System.Text;
-using System.Text.RegularExpressions;
 using Eidolon.Testing;
 using Microsoft.Data.Sqlite;
 
@@ -31,8 +30,7 @@ public sealed class ForeignPageTests(DemoStudio studio) : IClassFixture<DemoStud
         return response.StatusCode;
     }
 
-    private async Task<string> Live() =>
-        Uri.EscapeDataString(Regex.Match(await _http.GetStringAsync("/"), "name=\"live\" content=\"([^\"]+)\"").Groups[1].Value);
+    private async Task<string> Live() => Uri.EscapeDataString(await _http.LiveToken());
 
     [Theory]
     [InlineData("attacker.example")]

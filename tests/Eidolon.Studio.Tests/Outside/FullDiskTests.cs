@@ -1,5 +1,4 @@
 using System.Net;
-using System.Text.RegularExpressions;
 using Eidolon.Core;
 using Eidolon.Demo;
 using Eidolon.Storage;
@@ -32,7 +31,7 @@ public sealed class FullDiskTests
 
     private static async Task<(HttpStatusCode Code, string Text)> Day(HttpClient http, string name)
     {
-        var token = Regex.Match(await http.GetStringAsync("/keys"), "name=\"antiforgery\" content=\"([^\"]+)\"").Groups[1].Value;
+        var token = await http.Antiforgery();
         var answer = await http.PostAsync(
             "/?handler=Day",
             new FormUrlEncodedContent([KeyValuePair.Create("name", name), KeyValuePair.Create("__RequestVerificationToken", token)])
@@ -78,19 +77,19 @@ public sealed class FullDiskTests
 
         await Get<StandInStage>().Perform("gangplank-hop", "Tobi");
         Get<LiveStage>().Track([tobi], BodyPart.Whole);
-        await Until(() => Get<LiveStage>().View.Points > 30 && Get<DeviceRack>().Ring.Meter.Connected);
+        await Asking.Until(() => Get<LiveStage>().View.Points > 30 && Get<DeviceRack>().Ring.Meter.Connected);
         var recorder = Get<Recorder>();
         recorder.PreRollSeconds = 0.2;
         await recorder.Start(new RecordRequest(2, "HL_097_full", 1, [tobi], string.Empty));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 120 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 120 });
         disk.Fill(40 * Mega);
-        await Until(() => http.GetStringAsync("/").Result.Contains("The disk gets full", StringComparison.Ordinal));
+        await Asking.Until(() => http.GetStringAsync("/").Result.Contains("The disk gets full", StringComparison.Ordinal));
         Assert.Equal("Recording", recorder.Now().State);
         disk.Fill(8 * Mega);
-        await Until(() => recorder.Now().State == "Kept");
+        await Asking.Until(() => recorder.Now().State == "Kept");
         await using (var db = Db())
         {
-            await Until(() => db.Takes.AsNoTracking().Single(t => t.Name == "HL_097_full_01").State == TakeState.Kept);
+            await Asking.Until(() => db.Takes.AsNoTracking().Single(t => t.Name == "HL_097_full_01").State == TakeState.Kept);
             var take = await db.Takes.AsNoTracking().SingleAsync(t => t.Name == "HL_097_full_01");
             Assert.True(take.FrameCount > 100, $"{take.FrameCount}");
             Assert.Contains("disk is full", take.Shortened, StringComparison.Ordinal);
@@ -141,25 +140,10 @@ public sealed class FullDiskTests
 
         // Room again: everything goes on.
         disk.Empty();
-        await Until(() => !http.GetStringAsync("/").Result.Contains("The disk", StringComparison.Ordinal));
+        await Asking.Until(() => !http.GetStringAsync("/").Result.Contains("The disk", StringComparison.Ordinal));
         Assert.Equal(HttpStatusCode.OK, (await Day(http, "Room again")).Code);
         await recorder.Start(new RecordRequest(2, "HL_097_full", 3, [tobi], string.Empty));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         Assert.NotEqual(0, await recorder.Stop());
-    }
-
-    private static async Task Until(Func<bool> condition)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(60); DateTime.UtcNow < end; )
-        {
-            if (condition())
-            {
-                return;
-            }
-
-            await Task.Delay(100);
-        }
-
-        Assert.Fail("the condition was not met");
     }
 }

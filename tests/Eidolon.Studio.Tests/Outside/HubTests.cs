@@ -1,5 +1,4 @@
 using System.Reflection;
-using System.Text.RegularExpressions;
 using Eidolon.Studio.Api;
 using Eidolon.Studio.Live;
 using Eidolon.Testing;
@@ -18,8 +17,8 @@ public sealed class HubTests(DemoStudio studio) : IClassFixture<DemoStudio>
 
     private async Task<HubConnection> Open(string hub)
     {
-        using var http = new HttpClient();
-        var token = Regex.Match(await http.GetStringAsync(studio.Address), "name=\"live\" content=\"([^\"]+)\"").Groups[1].Value;
+        using var http = new HttpClient { BaseAddress = new Uri(studio.Address) };
+        var token = await http.LiveToken();
         var connection = new HubConnectionBuilder()
             .WithUrl($"{studio.Address}/hubs/{hub}", o => o.AccessTokenProvider = () => Task.FromResult<string?>(token))
             .AddMessagePackProtocol()

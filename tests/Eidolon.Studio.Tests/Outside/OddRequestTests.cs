@@ -42,7 +42,7 @@ internal sealed class OddRequests(WebApplication studio)
             BaseAddress = new Uri(studio.Urls.First()),
             Timeout = TimeSpan.FromSeconds(60),
         };
-        var token = Regex.Match(await http.GetStringAsync("/keys"), "name=\"antiforgery\" content=\"([^\"]+)\"").Groups[1].Value;
+        var token = await http.Antiforgery();
         var asks = (await Endpoints()).Distinct().ToList();
         var faults = new ConcurrentBag<string>();
         var codes = new ConcurrentDictionary<HttpStatusCode, int>();

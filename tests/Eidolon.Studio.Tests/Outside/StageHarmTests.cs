@@ -31,7 +31,7 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         await Get<StandInStage>().Perform("gangplank-hop", "Tobi");
         Get<LiveStage>().Track(studio.Ids("Tobi"), BodyPart.Whole);
-        await Until(() => Get<LiveStage>().View.Points > 30 && Get<DeviceRack>().Ring.Meter.Connected);
+        await Asking.Until(() => Get<LiveStage>().View.Points > 30 && Get<DeviceRack>().Ring.Meter.Connected);
         var recorder = Get<Recorder>();
         recorder.PreRollSeconds = 0.2;
         return recorder;
@@ -49,7 +49,7 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
         var recorder = await Ready();
         var ring = Get<DeviceRack>().Ring;
         await recorder.Start(Slate("HL_095_forged"));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         using var forger = new UdpClient(new IPEndPoint(IPAddress.Loopback, 0));
         var bad = ring.Meter.Bad;
         for (var i = 0; i < 12; i++)
@@ -59,10 +59,10 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
             await forger.SendAsync(packet, ring.Address);
         }
 
-        await Until(() => ring.Meter.Bad >= bad + 12);
+        await Asking.Until(() => ring.Meter.Bad >= bad + 12);
         Assert.Contains("another sender", ring.Meter.Status(ring).LastError, StringComparison.Ordinal);
         var before = recorder.Now().Frames;
-        await Until(() => recorder.Now().Frames > before + 120);
+        await Asking.Until(() => recorder.Now().Frames > before + 120);
         var id = await recorder.Stop();
         await using var db = Db();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
@@ -100,7 +100,7 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         var recorder = await Ready();
         await recorder.Start(Slate("HL_096_first"));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         var first = await recorder.Stop();
         var (frames, revision) = await Of(first);
         await Assert.ThrowsAsync<RefusedException>(() => recorder.Start(Slate("HL_096_unknown-day", day: 4711)));
@@ -117,7 +117,7 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
 
         // And it records again.
         await recorder.Start(Slate("HL_096_second"));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         Assert.NotEqual(0, await recorder.Stop());
     }
 
@@ -126,9 +126,9 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         var recorder = await Ready();
         await recorder.Start(Slate("HL_097_stutter"));
-        await Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
+        await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         await Sql("CREATE TRIGGER refuse BEFORE INSERT ON Chunks BEGIN SELECT RAISE(ABORT, 'no'); END");
-        await Until(() => Get<Faults>().Recent.Any(f => f.StartsWith("the recorder", StringComparison.Ordinal)));
+        await Asking.Until(() => Get<Faults>().Recent.Any(f => f.StartsWith("the recorder", StringComparison.Ordinal)));
         using (var http = new HttpClient())
         {
             Assert.Contains("the recorder", await http.GetStringAsync(studio.Address), StringComparison.Ordinal);
@@ -136,9 +136,9 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
 
         await Sql("DROP TRIGGER refuse");
         var before = recorder.Now().Frames;
-        await Until(() => recorder.Now().Frames > before + 60);
+        await Asking.Until(() => recorder.Now().Frames > before + 60);
         var id = await recorder.Stop();
-        await Until(() => recorder.Now() is { State: "Kept" } now && now.Kept == now.Frames);
+        await Asking.Until(() => recorder.Now() is { State: "Kept" } now && now.Kept == now.Frames);
         await using var db = Db();
         var take = await db.Takes.SingleAsync(t => t.Id == id);
         var markers = new SampleStore(db).ReadMarkers(
@@ -171,9 +171,9 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
         try
         {
             var ring = Get<DeviceRack>().Ring.Meter;
-            await Until(() => !ring.Connected);
+            await Asking.Until(() => !ring.Connected);
             Get<LiveAudience>().Enter("somebody");
-            await Until(() => ring.Connected);
+            await Asking.Until(() => ring.Connected);
         }
         finally
         {
@@ -187,20 +187,5 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
         await using var db = Db();
         var t = await db.Takes.SingleAsync(x => x.Id == take);
         return (t.FrameCount, t.Revision);
-    }
-
-    private static async Task Until(Func<bool> condition)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(60); DateTime.UtcNow < end; )
-        {
-            if (condition())
-            {
-                return;
-            }
-
-            await Task.Delay(50);
-        }
-
-        Assert.Fail("the condition was not met");
     }
 }
