@@ -12,8 +12,8 @@ internal readonly record struct ReadBudget(long FileBytes, string File)
     /// <summary>Bytes of one joint in one frame of a motion: a turn and a place.</summary>
     public const int JointBytes = 28;
 
-    /// <summary>Most bytes that may be asked for at once: half of the budget, as what is read is often kept twice for a moment.</summary>
-    private long Most => (FileBytes * Factor / 2) + (Least / 2);
+    /// <summary>Most bytes that may be asked for at once: four fifths of the budget, the rest is for reading.</summary>
+    private long Most => ((FileBytes * Factor) + Least) / 5 * 4;
 
     /// <param name="rows">How many of something, e.g. frames.</param>
     /// <param name="columns">How many in each, e.g. joints.</param>
