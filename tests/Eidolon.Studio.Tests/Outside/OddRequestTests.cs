@@ -112,6 +112,15 @@ internal sealed class OddRequests(WebApplication studio)
         return Variations(handler.HttpMethod.ToUpperInvariant(), endpoint, handler.Name, [.. wanted.DistinctBy(w => w.Name)]);
     }
 
+    /// <summary>What a record of a form is made of.</summary>
+    private static IEnumerable<Wanted> Inside(Wanted wanted, bool prefixed) =>
+        wanted.Type.Assembly != typeof(StudioHost).Assembly || wanted.Type.IsEnum
+            ? [wanted]
+            : wanted
+                .Type.GetProperties()
+                .Where(p => p.CanWrite)
+                .Select(p => new Wanted(prefixed ? $"{wanted.Name}.{p.Name}" : p.Name, p.PropertyType, false));
+
     /// <summary>Everything usual but one; everything left out; everything odd.</summary>
     private static IEnumerable<Ask> Variations(string method, RouteEndpoint endpoint, string? handler, List<Wanted> wanted)
     {
