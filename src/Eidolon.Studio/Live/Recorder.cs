@@ -286,16 +286,6 @@ public sealed partial class Recorder : BackgroundService
     private async Task CountIn(Recording recording)
     {
         await Task.Delay(TimeSpan.FromSeconds(PreRollSeconds));
-        try
-        {
-            // The stand-ins begin their scene with the recording, not some frames into it.
-            _standIns.BeginScene();
-        }
-        catch (Exception e)
-        {
-            _faults.Note("the stand-ins", e);
-        }
-
         lock (_lock)
         {
             if (recording.State != State.PreRoll)
@@ -305,6 +295,15 @@ public sealed partial class Recorder : BackgroundService
 
             recording.Before = _rack.Devices.ToDictionary(d => d.Stream, d => (d.Meter.Received, d.Meter.Lost));
             recording.State = State.Recording;
+        }
+
+        try
+        {
+            _standIns.BeginScene();
+        }
+        catch (Exception e)
+        {
+            _faults.Note("the stand-ins", e);
         }
     }
 
