@@ -208,6 +208,7 @@ public static class StudioHost
             {
                 o.SuppressImplicitRequiredAttributeForNonNullableReferenceTypes = true;
                 o.ModelMetadataDetailsProviders.Add(new PlainTexts());
+                o.ModelBinderProviders.Insert(0, new FiniteNumbers());
                 o.Filters.Add<FormGuard>();
             });
         services.AddAntiforgery(o => o.HeaderName = "X-Antiforgery");

@@ -44,6 +44,27 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
     }
 
     [Fact]
+    public void A_job_that_ends_while_the_page_is_still_loading_is_shown_all_the_same()
+    {
+        // Motions come late, as on a slow connection: the job is done before the page listens.
+        Browser.Driver.ExecuteCdpCommand(
+            "Page.addScriptToEvaluateOnNewDocument",
+            new Dictionary<string, object?>
+            {
+                ["source"] = """
+                const now = window.fetch;
+                window.fetch = async (...a) => {
+                  if (String(a[0]).includes('/motion/')) await new Promise((r) => setTimeout(r, 4000));
+                  return now(...a);
+                };
+                """,
+            }
+        );
+        Browser.Open($"/takes/{Take("HL_030_gangplank-hop_01").Id}/retarget");
+        Cast("Tobi", "Lamplighter");
+    }
+
+    [Fact]
     public void A_take_goes_from_record_to_a_downloaded_file()
     {
         Browser.Open("/record");

@@ -49,12 +49,6 @@ public sealed class StageModel(EidolonDb db, StageSettings settings) : PageModel
     public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
     {
         await Load(cancel);
-        if (!double.IsFinite(Asked.Rate + Asked.Width + Asked.Height + Asked.Depth))
-        {
-            // No range keeps "NaN" out.
-            ModelState.AddModelError(nameof(Asked), "Rate and volume must be numbers.");
-        }
-
         if (Production is null || !ModelState.IsValid || (Asked.MarkerSet is { } set && Sets.All(s => s.Id != set)))
         {
             return Page();

@@ -41,6 +41,12 @@ export function toast(text, undo) {
   });
 }
 
+// A job that ended while the page was still loading is no reason to wait for the next one.
+export function onChanged(act) {
+  document.addEventListener("e-changed", act);
+  if (document.querySelector("#job [data-done]")) act();
+}
+
 document.addEventListener("e-toast", (e) => toast(e.detail.value ?? e.detail));
 
 // Fields with data-remember keep their last value on this machine.

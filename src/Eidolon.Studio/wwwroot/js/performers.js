@@ -1,3 +1,4 @@
+import { onChanged } from "./app.js";
 import { Stage } from "./stage/stage.js";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 import * as THREE from "three";
@@ -19,5 +20,5 @@ if (mesh) {
   stage.content.add(gltf.scene);
   stage.dirty = true;
 }
-document.addEventListener("e-changed", () => location.reload());
+onChanged(() => location.reload());
 document.body.dataset.ready = "true";

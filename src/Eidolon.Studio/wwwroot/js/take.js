@@ -11,7 +11,7 @@ import { Smoothing } from "./take/smoothing.js";
 import { HoldControls } from "./take/hold.js";
 import { StageProp } from "./stage/props.js";
 import { setPieces } from "./stage/setpieces.js";
-import { onKey, toast } from "./app.js";
+import { onChanged, onKey, toast } from "./app.js";
 
 const main = document.getElementById("main");
 const api = main.dataset.api,
@@ -107,7 +107,7 @@ state.addEventListener("changed", (e) => {
   if (e.detail.said) toast(e.detail.said, e.detail.undoable ? takeBack : null);
 });
 state.addEventListener("refused", (e) => toast(e.detail));
-document.addEventListener("e-changed", () => (wantsMarkers && state.samples ? state.refresh() : location.reload()));
+onChanged(() => (wantsMarkers && state.samples ? state.refresh() : location.reload()));
 function takeBack() {
   state.send("TakeBack", {});
 }
