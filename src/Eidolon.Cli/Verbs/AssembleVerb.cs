@@ -45,8 +45,8 @@ internal static class AssembleVerb
             var folder = Path.GetDirectoryName(Path.GetFullPath(planPath))!;
             var clips = (plan["clips"] as JsonArray ?? []).Select(c => Clip(c, folder)).ToList();
             var baked =
-                clips.Count > 1 ? ClipJoiner.Join(clips, plan["overlap"]?.GetValue<int>() ?? 36)
-                : clips.Count == 1 ? new BakedMotion(clips[0], [])
+                clips.Count > 1 ? ClipJoiner.Join([.. clips.Select(c => new ClipMotion(c))], plan["overlap"]?.GetValue<int>() ?? 36)
+                : clips.Count == 1 ? new BakedMotion(clips[0], [], [])
                 : throw new ArgumentException("'clips' is empty");
             var layers = (plan["layers"] as JsonArray ?? []).Select(l =>
                 SceneOperations.Layer.Entry(l as JsonObject ?? throw new ArgumentException("each layer must be an object"))

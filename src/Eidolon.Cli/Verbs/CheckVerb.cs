@@ -52,12 +52,21 @@ internal static class CheckVerb
             json,
             report,
             [
-                $"slide {report["footSlide"]!["meanMillimetresPerFrame"]} mm a planted frame, penetration {report["floorPenetrationMillimetres"]} mm, float {report["floatMillimetres"]} mm, jitter {report["jitter"]} m/s²",
+                $"slide {report["footSlide"]!["meanMillimetresPerFrame"]} mm a planted frame, penetration {report["floorPenetrationMillimetres"]} mm, float {report["floatMillimetres"]} mm, jitter {Jitter(report)}",
                 .. findings.Take(20).Select(f => $"{f.Severity, -8} {f.Start, 6}–{f.End, -6} {f.Kind}, {f.Subject}: {f.Message}"),
             ]
         );
         return strict && findings.Any(f => f.Severity == Severity.MustFix) ? ExitCodes.StrictFailed : ExitCodes.Done;
     }
+
+    private static string Jitter(JsonObject report) =>
+        report["jitter"] is { } j ? $"{j} m/s²" : (string?)report["jitterNote"] ?? "not measured";
+
+    /// <summary>Why there is no figure, where there is none.</summary>
+    private static JsonNode? NoJitter(double value, double rate) =>
+        !double.IsNaN(value) ? null
+        : JitterMeasure.CanTell(rate) ? "not measurable: nothing is seen for long enough"
+        : "not measurable at this rate";
 
     private static (JsonObject, List<Finding>) OfMarkers(MarkerTake take)
     {
@@ -96,6 +105,7 @@ internal static class CheckVerb
             ["floorPenetrationMillimetres"] = null,
             ["floatMillimetres"] = null,
             ["jitter"] = n == 0 ? null : Report.Number(Math.Sqrt(sum / n)),
+            ["jitterNote"] = NoJitter(n == 0 ? double.NaN : 0, take.FrameRate),
             ["clipping"] = new JsonArray(),
             ["gaps"] = gaps,
             ["warnings"] = Report.Array(take.Warnings),
@@ -132,6 +142,7 @@ internal static class CheckVerb
             ["floorPenetrationMillimetres"] = Report.Number(q.Penetration),
             ["floatMillimetres"] = Report.Number(q.Float),
             ["jitter"] = Report.Number(q.Jitter),
+            ["jitterNote"] = NoJitter(q.Jitter, motion.FrameRate),
             ["boneDriftMillimetres"] = Report.Number(q.BoneDrift),
             ["clipping"] = new JsonArray([
                 .. q.Clipping.Select(c =>

@@ -10,12 +10,14 @@ namespace Eidolon.Core.Assembly;
 /// <remarks>Kovar, Gleicher &amp; Pighin, "Motion Graphs", 2002: the best floor alignment of two joint clouds in closed form.</remarks>
 public static class ClipJoiner
 {
-    public static BakedMotion Join(IReadOnlyList<Motion> clips, int overlap)
+    public static BakedMotion Join(IReadOnlyList<ClipMotion> clips, int overlap)
     {
-        var result = clips[0];
+        var result = clips[0].Motion;
+        var contacts = clips[0].Contacts.ToList();
         var reports = new List<OverlapReport>();
-        foreach (var next in clips.Skip(1))
+        foreach (var clip in clips.Skip(1))
         {
+            var next = clip.Motion;
             if (next.Skeleton.Count != result.Skeleton.Count || Math.Abs(next.FrameRate - result.FrameRate) > 1e-6)
             {
                 throw new ArgumentException("clips must be on the same character and at the same frame rate");
@@ -26,11 +28,12 @@ public static class ClipJoiner
             var (turn, shift) = Align(result, start, next, length);
             var moved = Move(next, turn, shift);
             result = Blend(result, moved, length);
-            var slide = HoldFeet(result, start, start + length - 1);
+            contacts.AddRange(clip.Contacts.Select(c => c with { Start = c.Start + start, End = c.End + start }));
+            var slide = HoldFeet(result, start, start + length - 1, contacts);
             reports.Add(new OverlapReport(start, start + length - 1, shift.Length(), Rotations.Log(turn).Length() * 180 / Math.PI, slide));
         }
 
-        return new BakedMotion(result, reports);
+        return new BakedMotion(result, reports, contacts);
     }
 
     /// <summary>The heading turn and floor shift that bring the joints of the later clip's overlap closest to the earlier's.</summary>
@@ -115,17 +118,17 @@ public static class ClipJoiner
     }
 
     /// <summary>Feet that stand during the overlap are held at one place by the legs; returns the worst slide left, millimetres.</summary>
-    private static double HoldFeet(Motion motion, int start, int end)
+    private static double HoldFeet(Motion motion, int start, int end, IReadOnlyList<ContactEdit> edits)
     {
         if (BodyRoles.Required.Any(r => motion.Skeleton.IndexOf(r) < 0))
         {
             return double.NaN;
         }
 
-        Retargeting.FootPin.Hold(motion, start, end);
+        Retargeting.FootPin.Hold(motion, start, end, edits);
         var world = ForwardKinematics.WorldPositions(motion);
         double worst = 0;
-        foreach (var c in ContactFinder.Find(motion, world))
+        foreach (var c in BodyContacts.Find(motion, edits).Joints)
         {
             int a = Math.Max(c.Start, start),
                 b = Math.Min(c.End, end);

@@ -69,7 +69,7 @@ public static class ContactEdits
         [
             .. Apply(points, edits)
                 .Where(c => c.Point is ContactPoint.Heel or ContactPoint.Toe)
-                .Select(c => new Contact(PointContacts.RoleOf(c), c.Start, c.End))
+                .Select(c => new Contact(BodyContacts.RoleOf(c), c.Start, c.End))
                 .OrderBy(c => c.Role)
                 .ThenBy(c => c.Start),
         ];

@@ -1,3 +1,5 @@
+using System.Numerics;
+
 namespace Eidolon.Core.Geometry;
 
 /// <summary>Piecewise cubic Hermite curves through samples.</summary>
@@ -16,5 +18,13 @@ public static class CubicSpline
     {
         t = Math.Clamp(t, 0, 1);
         return t * t * t * (10 + (t * ((6 * t) - 15)));
+    }
+
+    /// <summary>Between the second and the third of four evenly spaced places (Catmull &amp; Rom 1974); t from 0 to 1.</summary>
+    public static Vector3 CatmullRom(Vector3 a, Vector3 b, Vector3 c, Vector3 d, float t)
+    {
+        float t2 = t * t,
+            t3 = t2 * t;
+        return 0.5f * ((2 * b) + ((c - a) * t) + (((2 * a) - (5 * b) + (4 * c) - d) * t2) + (((3 * b) - a - (3 * c) + d) * t3));
     }
 }

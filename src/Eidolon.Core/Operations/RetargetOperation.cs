@@ -8,14 +8,18 @@ namespace Eidolon.Core.Operations;
 public static class RetargetOperation
 {
     /// <summary>Parameters: travel (scaled, footprints), place (role → 0 to 100), floor (m). The character is the cast's own.</summary>
-    public static Operation Retarget { get; } = new("retarget", 2, NodeKind.Cast, "Retarget", "Retarget", (input, p, c) =>
+    public static Operation Retarget { get; } = new("retarget", 3, NodeKind.Cast, "Retarget", "Retarget", (input, p, c) =>
         {
             var source = input.Inputs.OfType<MotionValue>().FirstOrDefault() ?? throw new RefusedException("the take is not solved yet");
             var setup = SetupFrom(p) with { Contacts = source.Contacts };
             var character = c.Resources.Character(c.Scope.Target);
             var (motion, report) = Retargeter.Retarget(source.Motion, character, setup, c.Cancel, c.Progress);
             var worst = report.Contacts.Select(x => x.SlideMillimetres).DefaultIfEmpty(0).Max();
-            return new OperationResult(new MotionValue(motion), $"feet slide {worst:0.0} mm", RetargetJson(report));
+            return new OperationResult(
+                new MotionValue(motion) { Contacts = source.Contacts },
+                $"feet slide {worst:0.0} mm",
+                RetargetJson(report)
+            );
         }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Character, scope.Target)] };
 
     /// <summary>A retarget setup from parameters (also the command line's SETUP.json).</summary>

@@ -13,7 +13,7 @@ public static class SceneOperations
     /// The clips of a track, one after the other, each overlapping the one before it; parameters: clips [{node, start, end}] (node: the cast, or the
     /// prop of a take, that the clip is cut from; frames, end exclusive), overlap (frames). The node's inputs are those casts, in order.
     /// </summary>
-    public static Operation Clips { get; } = new("clips", 1, NodeKind.Track, "Assemble", "Clips", (input, p, _) =>
+    public static Operation Clips { get; } = new("clips", 2, NodeKind.Track, "Assemble", "Clips", (input, p, _) =>
         {
             var clips = ClipsOf(p);
             if (clips.Count == 0)
@@ -76,11 +76,11 @@ public static class SceneOperations
                 .Select(c => new Clip(c.Whole("node", 0), c.Whole("start", 0), c["end"] is null ? null : c.Whole("end", 0))),
         ];
 
-    private static Motion Cut(NodeValue value, Clip clip)
+    private static ClipMotion Cut(NodeValue value, Clip clip)
     {
-        var motion = (value as MotionValue)?.Motion ?? throw new RefusedException("characters and props cannot share a track");
-        var (start, end) = RangeOf(clip, motion.FrameCount);
-        return start == 0 && end == motion.FrameCount ? motion : MotionEdits.Range(motion, start, end);
+        var moving = value as MotionValue ?? throw new RefusedException("characters and props cannot share a track");
+        var (start, end) = RangeOf(clip, moving.FrameCount);
+        return new ClipMotion(moving.Motion, moving.Contacts).Range(start, end);
     }
 
     private static PropPlaces Cut(PropPlaces places, Clip clip)
@@ -95,14 +95,15 @@ public static class SceneOperations
         return (start, Math.Clamp(clip.End ?? frames, start + 1, frames));
     }
 
-    private static OperationResult Joined(Motion[] clips, int overlap)
+    private static OperationResult Joined(ClipMotion[] clips, int overlap)
     {
         if (clips.Length == 1)
         {
+            var (only, frames) = (clips[0], clips[0].Motion.FrameCount);
             return new OperationResult(
-                new MotionValue(clips[0]),
-                $"{clips[0].FrameCount} frames",
-                new JsonObject { ["frames"] = clips[0].FrameCount }
+                new MotionValue(only.Motion) { Contacts = only.Contacts },
+                $"{frames} frames",
+                new JsonObject { ["frames"] = frames }
             );
         }
 
@@ -124,7 +125,11 @@ public static class SceneOperations
                 ),
             ]),
         };
-        return new OperationResult(new MotionValue(result.Motion), $"{clips.Length} clips, {result.Motion.FrameCount} frames", report);
+        return new OperationResult(
+            new MotionValue(result.Motion) { Contacts = result.Contacts },
+            $"{clips.Length} clips, {result.Motion.FrameCount} frames",
+            report
+        );
     }
 
     /// <summary>A prop is laid down where it was: its clips follow one another without an overlap.</summary>

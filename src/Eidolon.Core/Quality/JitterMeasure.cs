@@ -8,10 +8,13 @@ public static class JitterMeasure
 {
     private const double Edge = 15;
 
+    /// <summary>A rate tells nothing about what is quicker than half of it; a little more is needed for the filter.</summary>
+    public static bool CanTell(double rate) => rate >= 2.2 * Edge;
+
     /// <summary>One path; NaN samples break it into pieces. NaN when no piece is long enough or the rate is too low to tell.</summary>
     public static double Measure(ReadOnlySpan<Vector3> path, double rate)
     {
-        if (rate < 2.2 * Edge)
+        if (!CanTell(rate))
         {
             return double.NaN;
         }

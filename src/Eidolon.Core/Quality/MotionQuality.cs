@@ -29,16 +29,20 @@ public sealed record MotionQuality
 
     public required IReadOnlyList<Finding> Findings { get; init; }
 
+    /// <summary>What clips again after less than this is one Finding, seconds.</summary>
+    private const double OneClipping = 0.1;
+
     /// <summary>From here on a planted foot that is not on the floor is a Finding, millimetres; a foot that rolls lifts its ankle by the margin on top.</summary>
     private const double Sunk = 15,
         FloatMargin = 25;
 
     /// <summary>Measures a motion whose skeleton has roles; without feet the foot measures are zero.</summary>
-    public static MotionQuality Measure(Motion motion)
+    /// <param name="edits">What a person has decided about contacts.</param>
+    public static MotionQuality Measure(Motion motion, IReadOnlyList<ContactEdit>? edits = null)
     {
         var s = motion.Skeleton;
         var world = ForwardKinematics.WorldPositions(motion);
-        var contacts = ContactFinder.Find(motion, world);
+        var contacts = BodyContacts.Find(motion, edits).Joints;
         var findings = new List<Finding>();
         double slide = 0,
             frames = 0,
@@ -94,7 +98,7 @@ public sealed record MotionQuality
         }
 
         var clipping = ClippingMeasure.Measure(motion, world);
-        findings.AddRange(ClippingFindings(clipping));
+        findings.AddRange(ClippingFindings(clipping, (int)Math.Ceiling(OneClipping * motion.FrameRate)));
         return new MotionQuality
         {
             SlidePerFrame = frames > 0 ? slide / frames : 0,
@@ -127,7 +131,7 @@ public sealed record MotionQuality
         return (down, up > 100 ? 0 : up);
     }
 
-    private static IEnumerable<Finding> ClippingFindings(List<ClippingFrame> clipping)
+    private static IEnumerable<Finding> ClippingFindings(List<ClippingFrame> clipping, int near)
     {
         foreach (var run in clipping.GroupBy(c => (c.PartA, c.PartB)))
         {
@@ -135,7 +139,7 @@ public sealed record MotionQuality
             for (var i = 0; i < frames.Length; )
             {
                 var j = i;
-                while (j + 1 < frames.Length && frames[j + 1].Frame - frames[j].Frame < 12)
+                while (j + 1 < frames.Length && frames[j + 1].Frame - frames[j].Frame < near)
                 {
                     j++;
                 }

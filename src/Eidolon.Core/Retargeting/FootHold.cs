@@ -11,9 +11,16 @@ internal sealed class FootHold
     private readonly BodyRole _toes;
     private readonly int _frames;
 
-    public FootHold(BodyRole foot, int frames)
+    /// <summary>A held turn of the foot fades in and out over so much time; a shorter stand has none, seconds.</summary>
+    private const double TurnFade = 0.04,
+        ShortestTurn = 0.025;
+
+    private readonly double _rate;
+
+    public FootHold(BodyRole foot, int frames, double rate)
     {
         _foot = foot;
+        _rate = rate;
         _toes = foot == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR;
         _frames = frames;
         Offset = new Vector3[frames];
@@ -75,7 +82,7 @@ internal sealed class FootHold
         Fade(set);
     }
 
-    /// <summary>While heel and toes both stand the foot does not turn: its mean turn there, eased in and out over a few frames.</summary>
+    /// <summary>While heel and toes both stand the foot does not turn: its mean turn there, eased in and out.</summary>
     private void HoldTurns(List<Contact> feet, List<Contact> toes, Quaternion[] turns, int frames)
     {
         foreach (var foot in feet)
@@ -84,18 +91,20 @@ internal sealed class FootHold
             {
                 int a = Math.Max(foot.Start, toe.Start),
                     b = Math.Min(foot.End, toe.End);
-                if (b - a < 3)
+                if ((b - a) / _rate < ShortestTurn)
                 {
                     continue;
                 }
 
                 var mean = turns[(a + b) / 2];
-                for (var f = Math.Max(0, a - 4); f <= Math.Min(frames - 1, b + 4); f++)
+                var fade = Math.Max(1, (float)(TurnFade * _rate));
+                for (var f = Math.Max(0, (int)(a - fade + 1)); f <= Math.Min(frames - 1, (int)(b + fade)); f++)
                 {
                     var t =
-                        f < a ? (f - a + 5) / 5f
-                        : f > b ? (b + 5 - f) / 5f
+                        f < a ? 1 - ((a - f) / fade)
+                        : f > b ? 1 - ((f - b) / fade)
                         : 1;
+                    t = MathF.Max(0, t);
                     Turn[f] = Geometry.Rotations.Slerp(turns[f], mean, t);
                 }
             }

@@ -13,7 +13,7 @@ internal static class FootPin
         (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR, BodyRole.ToesR),
     ];
 
-    public static void Hold(Motion motion, int start, int end)
+    public static void Hold(Motion motion, int start, int end, IReadOnlyList<ContactEdit> edits)
     {
         var s = motion.Skeleton;
         var n = s.Count;
@@ -22,14 +22,14 @@ internal static class FootPin
             b = Math.Min(motion.FrameCount - 1, end + margin);
         var turns = new Quaternion[motion.Rotations.Length];
         var world = ForwardKinematics.WorldPositions(motion, turns);
-        var contacts = ContactFinder.Find(motion, world);
+        var contacts = BodyContacts.Find(motion, edits).Joints;
         foreach (var leg in Legs)
         {
             var foot = s.IndexOf(leg.Foot);
             var toes = s.IndexOf(leg.Toes);
             var ankle = Enumerable.Range(0, motion.FrameCount).Select(f => world[(f * n) + foot]).ToArray();
             var footTurns = Enumerable.Range(0, motion.FrameCount).Select(f => turns[(f * n) + foot]).ToArray();
-            var hold = new FootHold(leg.Foot, motion.FrameCount);
+            var hold = new FootHold(leg.Foot, motion.FrameCount, motion.FrameRate);
             hold.Plan(contacts.Where(c => c.Start <= b && c.End >= a).ToList(), ankle, footTurns, toes >= 0 ? s[toes].Offset : null, ankle);
             var limb = new LimbReach(s, leg.Thigh, leg.Shin, leg.Foot);
             for (var f = a; f <= b; f++)

@@ -15,13 +15,13 @@ public sealed class HoldPreview
 
     private readonly Motion _source;
     private readonly Skeleton _target;
-    private readonly List<Contact> _contacts;
+    private readonly IReadOnlyList<Contact> _contacts;
 
     /// <param name="edits">What a person has decided about contacts.</param>
     public HoldPreview(Motion source, Skeleton target, IReadOnlyList<ContactEdit> edits)
     {
         (_source, _target) = (source, target);
-        _contacts = ContactEdits.Apply(ContactFinder.Find(source, ForwardKinematics.WorldPositions(source)), edits);
+        _contacts = BodyContacts.Find(source, edits).Joints;
     }
 
     public int FrameCount => _source.FrameCount;

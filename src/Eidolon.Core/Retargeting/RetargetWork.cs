@@ -22,7 +22,7 @@ internal sealed class RetargetWork
     private readonly RetargetSetup _setup;
     private readonly Vector3[] _sourceWorld;
     private readonly Quaternion[] _sourceTurns;
-    private readonly List<Contact> _contacts;
+    private readonly IReadOnlyList<Contact> _contacts;
     private readonly TurnTransfer _transfer;
     private readonly int _n;
     private readonly int _frames;
@@ -39,7 +39,7 @@ internal sealed class RetargetWork
         RetargetSetup setup,
         Vector3[] sourceWorld,
         Quaternion[] sourceTurns,
-        List<Contact> contacts
+        IReadOnlyList<Contact> contacts
     )
     {
         (_source, _target, _setup, _sourceWorld, _sourceTurns) = (source, target, setup, sourceWorld, sourceTurns);
@@ -190,7 +190,7 @@ internal sealed class RetargetWork
             goal[f] = Goal(SourceAt(f, foot));
         }
 
-        var hold = new FootHold(foot, _frames);
+        var hold = new FootHold(foot, _frames, _source.FrameRate);
         if (_setup.Place.GetValueOrDefault(foot, 1) > 0)
         {
             hold.Plan(_contacts, ankle, turns, toe >= 0 ? _target[toe].Offset : null, goal);
@@ -285,7 +285,7 @@ internal sealed class RetargetWork
         var shortfall = limb.Reach(turns, places, goal);
         turns[foot] = hold.Turn[f] is { } turn ? Rotations.Slerp(original.Item2, turn, weight) : original.Item2;
         FollowThrough(f, limb);
-        if (_contacts.Exists(c => (c.Role == Limbs[side].End) && c.Start <= f && f <= c.End))
+        if (_contacts.Any(c => (c.Role == Limbs[side].End) && c.Start <= f && f <= c.End))
         {
             errors[Limbs[side].End] = Math.Max(errors[Limbs[side].End], shortfall * 1000);
         }
@@ -370,7 +370,7 @@ internal sealed class RetargetWork
         }
 
         var world = ForwardKinematics.WorldPositions(motion);
-        var held = _contacts.ConvertAll(c => Retargeter.Held(_target, c, world));
+        var held = _contacts.Select(c => Retargeter.Held(_target, c, world)).ToList();
         if (errors[BodyRole.FootL] > 1 || errors[BodyRole.FootR] > 1)
         {
             _warnings.Add(

@@ -23,14 +23,14 @@ public static class Retargeter
         setup ??= new RetargetSetup();
         var sourceWorldTurns = new Quaternion[source.Rotations.Length];
         var sourceWorld = ForwardKinematics.WorldPositions(source, sourceWorldTurns);
-        var contacts = ContactEdits.Apply(ContactFinder.Find(source, sourceWorld), setup.Contacts);
+        var contacts = BodyContacts.Find(source, setup.Contacts).Joints;
         return SameShape(source.Skeleton, target)
             ? Copy(source, target, contacts)
             : new RetargetWork(source, target, setup, sourceWorld, sourceWorldTurns, contacts).Run(cancel, progress);
     }
 
     /// <summary>The same for a stretch whose contacts are known from the whole.</summary>
-    internal static Motion Stretch(Motion source, Skeleton target, RetargetSetup setup, List<Contact> contacts)
+    internal static Motion Stretch(Motion source, Skeleton target, RetargetSetup setup, IReadOnlyList<Contact> contacts)
     {
         var turns = new Quaternion[source.Rotations.Length];
         var world = ForwardKinematics.WorldPositions(source, turns);
@@ -63,11 +63,11 @@ public static class Retargeter
         return true;
     }
 
-    private static (Motion, RetargetReport) Copy(Motion source, Skeleton target, List<Contact> contacts)
+    private static (Motion, RetargetReport) Copy(Motion source, Skeleton target, IReadOnlyList<Contact> contacts)
     {
         var motion = source.Copy().OnSkeleton(target);
         var world = ForwardKinematics.WorldPositions(motion);
-        var held = contacts.ConvertAll(c => Held(target, c, world));
+        var held = contacts.Select(c => Held(target, c, world)).ToList();
         var zero = new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR };
         return (
             motion,

@@ -14,19 +14,21 @@ public static class MarkerSimulator
     /// <param name="SoftTissue">Largest slide of skin over bone, metres.</param>
     /// <param name="Rows">Which markers are worn; Harbour 53 when null.</param>
     /// <param name="MinimumCameras">Cameras needed to see a marker.</param>
+    /// <param name="Skin">How skin, straps and suit move; by bends alone, as far as <paramref name="SoftTissue"/> says, when null.</param>
     public sealed record Settings(
         float Noise = 0.0003f,
         float SoftTissue = 0.006f,
         int MinimumCameras = 2,
         float SpikesPerMinute = 6,
         bool Occlusion = true,
-        IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? Rows = null
+        IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? Rows = null,
+        Skin? Skin = null
     );
 
     /// <summary>Labelled markers as seen, <c>Performer:Marker</c> when several perform; hidden ones are NaN.</summary>
     public static MarkerTake Labelled(Performance performance, Settings? settings = null)
     {
-        var truth = Truth(performance, settings?.SoftTissue ?? 0.006f, settings?.Rows);
+        var truth = Truth(performance, settings?.SoftTissue ?? 0.006f, settings?.Rows, settings?.Skin);
         return See(performance, truth, settings ?? new Settings());
     }
 
@@ -38,7 +40,8 @@ public static class MarkerSimulator
     public static MarkerTake Truth(
         Performance performance,
         float softTissue,
-        IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? worn = null
+        IReadOnlyList<(string Name, BodyRole Role, Vector3 Offset)>? worn = null,
+        Skin? skin = null
     )
     {
         var many = performance.Actors.Count > 1;
@@ -47,7 +50,7 @@ public static class MarkerSimulator
         var take = new MarkerTake(names, performance.Actors[0].Motion.FrameRate, performance.FrameCount);
         for (var a = 0; a < performance.Actors.Count; a++)
         {
-            Wear(performance.Actors[a], rows, take, a * rows.Length, softTissue);
+            Wear(performance.Actors[a], rows, take, a * rows.Length, skin ?? new Skin(softTissue));
         }
 
         return take;
@@ -78,12 +81,12 @@ public static class MarkerSimulator
         (string Name, BodyRole Role, Vector3 Offset)[] rows,
         MarkerTake take,
         int first,
-        float softTissue
+        Skin skin
     )
     {
         var random = new Random(actor.Person.Seed * 77);
         var body = actor.Motion.Skeleton;
-        float Jitter() => (random.NextSingle() - 0.5f) * 2 * 0.006f;
+        float Jitter() => (random.NextSingle() - 0.5f) * 2 * skin.Tape;
         var joints = Array.ConvertAll(rows, r => body.IndexOf(r.Role));
         var average = Anthropometry.Body(actor.Person.Stature);
         var offsets = Array.ConvertAll(rows, r =>
@@ -91,12 +94,19 @@ public static class MarkerSimulator
         );
         var slide = Array.ConvertAll(rows, _ =>
             Vector3.Normalize(new Vector3(Jitter(), Jitter(), Jitter()) + new Vector3(1e-6f))
-            * softTissue
+            * skin.Bend
             * (0.3f + (0.7f * random.NextSingle()))
         );
+        var n = take.FrameCount;
+        var (carried, turns, bends) = (new Vector3[rows.Length][], new Quaternion[rows.Length][], new float[rows.Length][]);
+        for (var m = 0; m < rows.Length; m++)
+        {
+            (carried[m], turns[m], bends[m]) = (new Vector3[n], new Quaternion[n], new float[n]);
+        }
+
         var rotations = new Quaternion[body.Count];
         var positions = new Vector3[body.Count];
-        for (var f = 0; f < take.FrameCount; f++)
+        for (var f = 0; f < n; f++)
         {
             ForwardKinematics.World(actor.Motion, f, rotations, positions);
             var local = actor.Motion.RotationsAt(f);
@@ -105,10 +115,31 @@ public static class MarkerSimulator
                 var j = joints[m];
                 // Skin follows the bend of the joint that moves it, up to its largest slide (compare Leardini 2005).
                 var child = Math.Min(j + 1, body.Count - 1);
-                var bend =
+                bends[m][f] = MathF.Min(
+                    1,
                     MathF.Min(1, (1 - MathF.Abs(local[j].W)) * 2.2f)
-                    + (body.Parents[child] == j ? MathF.Min(1, (1 - MathF.Abs(local[child].W)) * 2.2f) : 0);
-                take[f, first + m] = positions[j] + Vector3.Transform(offsets[m] + (slide[m] * MathF.Min(1, bend)), rotations[j]);
+                        + (body.Parents[child] == j ? MathF.Min(1, (1 - MathF.Abs(local[child].W)) * 2.2f) : 0)
+                );
+                turns[m][f] = rotations[j];
+                carried[m][f] = positions[j] + Vector3.Transform(offsets[m] + (slide[m] * bends[m][f]), rotations[j]);
+            }
+        }
+
+        for (var m = 0; m < rows.Length; m++)
+        {
+            var j = joints[m];
+            var child = body.Children(j).FirstOrDefault(-1);
+            var along = child >= 0 ? body[child].Offset : body[j].EndSite ?? Vector3.UnitY;
+            var seed = actor.Person.Seed * 77;
+            var more = new SkinMotion(skin, rows[m].Role, offsets[m], along, new Random(seed + j), new Random(seed + 1000 + m)).Follow(
+                carried[m],
+                turns[m],
+                bends[m],
+                take.FrameRate
+            );
+            for (var f = 0; f < n; f++)
+            {
+                take[f, first + m] = carried[m][f] + Vector3.Transform(more[f], turns[m][f]);
             }
         }
     }

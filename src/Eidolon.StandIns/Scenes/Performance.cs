@@ -51,7 +51,7 @@ public sealed class Performance
                             b = (int)MathF.Min(motion.FrameCount - 1, MathF.Floor(MathF.Min(fall.Up, 1e6f) * rate));
                         if (b > a)
                         {
-                            plants.Add(new Plant(side == 0 ? BodyRole.FootL : BodyRole.FootR, a, b));
+                            plants.Add(Standing(motion, side == 0 ? BodyRole.FootL : BodyRole.FootR, a, b));
                         }
                     }
                 }
@@ -67,6 +67,29 @@ public sealed class Performance
             plan.SetPieces,
             plan.Note
         );
+    }
+
+    /// <summary>A foot that sets down or leaves very slowly stands as long as it is within a millimetre of where it stands.</summary>
+    private static Plant Standing(Motion motion, BodyRole foot, int start, int end)
+    {
+        const float still = 0.001f;
+        var s = motion.Skeleton;
+        var world = ForwardKinematics.WorldPositions(motion);
+        Vector3 At(int f, int joint) => world[(f * s.Count) + joint];
+        int ankle = s.IndexOf(foot),
+            toes = s.IndexOf(foot == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR);
+        var (a, b) = (start, end);
+        while (a > 0 && (At(a - 1, ankle) - At(start, ankle)).Length() < still)
+        {
+            a--;
+        }
+
+        while (b + 1 < motion.FrameCount && (At(b + 1, toes) - At(end, toes)).Length() < still)
+        {
+            b++;
+        }
+
+        return new Plant(foot, a, b);
     }
 
     private static Prop Carry(SceneProp planned, Motion holder, float rate)

@@ -94,9 +94,9 @@ public static class StageApi
         var result = new JsonArray();
         foreach (var (role, i) in open.Solved.Select((r, i) => (r, i)))
         {
-            foreach (var c in ContactEdits.Apply(PointContacts.Find(role.Motion!), role.Contacts))
+            foreach (var c in BodyContacts.Find(role.Motion!, role.Contacts).Points)
             {
-                if (role.Motion!.Skeleton.IndexOf(PointContacts.RoleOf(c)) is >= 0 and var joint)
+                if (role.Motion!.Skeleton.IndexOf(BodyContacts.RoleOf(c)) is >= 0 and var joint)
                 {
                     result.Add((JsonNode)new JsonArray(i, joint, c.Start, c.End, c.Side.ToString()));
                 }

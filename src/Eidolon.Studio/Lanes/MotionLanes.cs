@@ -130,7 +130,7 @@ internal static class MotionLanes
     /// <summary>Feet, hands and knees, and the seat, each with what a person has decided; blocks: first frame, last frame, point, by hand.</summary>
     internal static void AddContacts(JsonArray lanes, string who, int node, Motion motion, IReadOnlyList<ContactEdit> edits)
     {
-        var contacts = ContactEdits.Apply(PointContacts.Find(motion), edits);
+        var contacts = BodyContacts.Find(motion, edits).Points;
         bool ByHand(PointContact c) =>
             edits.Any(e => e.Point == c.Point && e.Side == c.Side && e.Planted && e.Start <= c.End && c.Start <= e.End);
         void Add(string name, char side, PointContact[] own, string tally, string point)

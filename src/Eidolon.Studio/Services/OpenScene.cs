@@ -1,4 +1,5 @@
 using Eidolon.Core;
+using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
@@ -42,6 +43,9 @@ public sealed class OpenScene
 
         /// <summary>With the layers on it.</summary>
         public Motion? Motion => (_value.Value as MotionValue)?.Motion;
+
+        /// <summary>What people have decided about contacts, as the clips brought it along.</summary>
+        public IReadOnlyList<ContactEdit> Contacts => (_value.Value as MotionValue)?.Contacts ?? [];
 
         public PropPlaces? Places => (_value.Value as PlacesValue)?.Places;
 

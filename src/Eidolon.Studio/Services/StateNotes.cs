@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
@@ -41,7 +42,8 @@ public sealed class StateNotes
         _markers.Of((content, SetKey(set)), () => Work(take, set)).Quality;
 
     /// <summary>The measures of a motion, by its content.</summary>
-    public MotionQuality Quality(UInt128 content, Motion motion) => _motions.Of((content, 0), () => MotionQuality.Measure(motion));
+    public MotionQuality Quality(UInt128 content, Motion motion, IReadOnlyList<ContactEdit> contacts) =>
+        _motions.Of((content, 0), () => MotionQuality.Measure(motion, contacts));
 
     /// <summary>The set of the take; an empty one where none can be had.</summary>
     public static MarkerSet SetOf(OpenTake open)
@@ -64,7 +66,11 @@ public sealed class StateNotes
         var all = roles.ToArray();
         return
         [
-            .. all.Select(r => new MotionNote(r.Node.Id, all.Length > 1 ? r.Name : string.Empty, Quality(r.State.Shown ?? 0, r.Motion!))),
+            .. all.Select(r => new MotionNote(
+                r.Node.Id,
+                all.Length > 1 ? r.Name : string.Empty,
+                Quality(r.State.Shown ?? 0, r.Motion!, r.Contacts)
+            )),
         ];
     }
 

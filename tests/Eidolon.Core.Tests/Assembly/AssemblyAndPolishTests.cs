@@ -19,7 +19,7 @@ public sealed class AssemblyAndPolishTests
         var a = Act("gangplank-hop");
         var b = MotionEdits.Turn(Act("haul-rope"), Core.Geometry.Rotations.AboutAxis(1, 2));
         var flat = MotionEdits.Range(a, 0, 130);
-        var baked = ClipJoiner.Join([flat, b], 40);
+        var baked = ClipJoiner.Join([new ClipMotion(flat), new ClipMotion(b)], 40);
         Assert.Equal(130 + b.FrameCount - 40, baked.Motion.FrameCount);
         var p = ForwardKinematics.WorldPositions(baked.Motion);
         var n = baked.Motion.Skeleton.Count;

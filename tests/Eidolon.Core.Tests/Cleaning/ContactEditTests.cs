@@ -99,7 +99,7 @@ public sealed class ContactEditTests
     public void Somebody_who_sits_down_sits_and_a_walker_does_not()
     {
         var walk = SceneCatalog.Perform("lamp-walk", new Person("Odd", 1.86f, 0.98f, 71), 2).Actors[0].Motion;
-        Assert.DoesNotContain(PointContacts.Find(walk), c => c.Point == ContactPoint.Seat);
+        Assert.DoesNotContain(BodyContacts.Find(walk).Points, c => c.Point == ContactPoint.Seat);
         // The walker's first pose, and from frame 100 to 219 the same person on a chest: thighs level, shins down, the pelvis as high as they are long.
         var s = walk.Skeleton;
         var sits = new Motion(
@@ -131,7 +131,7 @@ public sealed class ContactEditTests
         }
 
         Assert.True(shin > 0.3f);
-        var seat = Assert.Single(PointContacts.Find(sits), c => c.Point == ContactPoint.Seat);
+        var seat = Assert.Single(BodyContacts.Find(sits).Points, c => c.Point == ContactPoint.Seat);
         Assert.InRange(seat.Start, 99, 102);
         Assert.InRange(seat.End, 218, 220);
     }

@@ -88,7 +88,8 @@ public static class BvhWriter
         var pad = new string('\t', depth);
         var name = string.Join('_', s[j].Name.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         Text(buffer, $"{pad}{(depth == 0 ? "ROOT" : "JOINT")} {name}\n{pad}{{\n");
-        Offset(buffer, pad + "\t", s[j].Offset, unit);
+        // A root's place is in its channels alone: some readers add the OFFSET to them, others let them replace it.
+        Offset(buffer, pad + "\t", depth == 0 ? Vector3.Zero : s[j].Offset, unit);
         var rotations = string.Concat(order.ToString().Select(c => $" {c}rotation"));
         Text(buffer, moves[j] ? $"{pad}\tCHANNELS 6 Xposition Yposition Zposition{rotations}\n" : $"{pad}\tCHANNELS 3{rotations}\n");
         var leaf = true;

@@ -101,7 +101,7 @@ public sealed class StepModel(
             .ToListAsync(cancel);
         MustFix =
             Step == "export"
-                ? Open.Moving.Sum(x => notes.Quality(x.Shown, x.Motion!).Findings.Count(f => f.Severity == Severity.MustFix))
+                ? Open.Moving.Sum(x => notes.Quality(x.Shown, x.Motion!, x.Contacts).Findings.Count(f => f.Severity == Severity.MustFix))
                 : 0;
         return Page();
     }

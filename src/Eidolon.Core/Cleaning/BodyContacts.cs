@@ -4,16 +4,23 @@ using Eidolon.Core.Skeletons;
 namespace Eidolon.Core.Cleaning;
 
 /// <summary>
-/// When heels, toes, knees and hands are planted. A heel strikes while the ankle still rolls over it, so its own path is followed: below and behind
+/// The one model of what is planted when: heels, toes, knees, hands and seat as a person sees and corrects them, and the ankles and toes that a
+/// retarget, a blend or a measure holds on to. A heel strikes while the ankle still rolls over it, so its own path is followed: below and behind
 /// the ankle, as the foot lies in rest. Knees and hands count only near the floor.
 /// </summary>
-public static class PointContacts
+public sealed class BodyContacts
 {
     /// <summary>A wrist or knee joint of someone kneeling or creeping is no higher than this above the lowest toe, as a share of the leg.</summary>
     private const float Low = 0.24f;
 
-    /// <summary>The heel lies so far behind the ankle, as a share of the way from ankle to toes.</summary>
-    private const float Behind = 0.35f;
+    /// <summary>
+    /// The heel rolls on one of these places of its sole: so far behind the ankle, and so far below it, as shares of the way from ankle to toes over the floor
+    /// and down. Where it is on a foot is known of nobody.
+    /// </summary>
+    private static readonly (float Behind, float Below)[] HeelPlaces = [(0.35f, 1), (0.25f, 1.15f), (0.45f, 1.15f), (0.45f, 1.4f)];
+
+    /// <summary>A heel that rolls over onto the toes stands no shorter than this, seconds.</summary>
+    private const double RollSeconds = 0.045;
 
     /// <summary>A pelvis that sits moves slower than this, metres a second; is lower above the feet than this, and farther from them over the floor than that, as shares of the leg; for so long.</summary>
     private const float SeatStill = 0.12f,
@@ -22,11 +29,60 @@ public static class PointContacts
 
     private const double SeatSeconds = 0.3;
 
-    public static List<PointContact> Find(Motion motion)
+    private BodyContacts(IReadOnlyList<PointContact> points, IReadOnlyList<Contact> joints) => (Points, Joints) = (points, joints);
+
+    /// <summary>Heels, toes, knees, hands and seat, in order of time.</summary>
+    public IReadOnlyList<PointContact> Points { get; }
+
+    /// <summary>Ankles and toes that stay where they are, in order of role and time: an ankle rolls on while its heel already stands.</summary>
+    public IReadOnlyList<Contact> Joints { get; }
+
+    /// <param name="motion">Its skeleton has roles; without feet there are no contacts of joints.</param>
+    /// <param name="edits">What a person has decided, in order; it stands over what is found.</param>
+    public static BodyContacts Find(Motion motion, IReadOnlyList<ContactEdit>? edits = null)
+    {
+        var world = ForwardKinematics.WorldPositions(motion);
+        return new BodyContacts(
+            ContactEdits.Apply(FindPoints(motion, world), edits ?? []),
+            ContactEdits.Apply(FindJoints(motion, world), edits ?? [])
+        );
+    }
+
+    private static List<Contact> FindJoints(Motion motion, Vector3[] world)
+    {
+        var contacts = new List<Contact>();
+        foreach (var role in new[] { BodyRole.FootL, BodyRole.ToesL, BodyRole.FootR, BodyRole.ToesR })
+        {
+            if (motion.Skeleton.IndexOf(role) is >= 0 and var joint)
+            {
+                var path = new Vector3[motion.FrameCount];
+                for (var f = 0; f < path.Length; f++)
+                {
+                    path[f] = world[(f * motion.Skeleton.Count) + joint];
+                }
+
+                contacts.AddRange(Whole([path], motion.FrameRate).Select(c => new Contact(role, c.Start, c.End)));
+            }
+        }
+
+        return contacts;
+    }
+
+    /// <summary>Planted ranges in whole frames.</summary>
+    private static IEnumerable<(int Start, int End)> Whole(
+        IReadOnlyList<Vector3[]> points,
+        double rate,
+        double shortest = PlantedRanges.ShortestSeconds
+    ) =>
+        PlantedRanges
+            .Find(points, rate, shortest)
+            .Select(r => (Start: (int)Math.Ceiling(r.Start - 1e-9), End: (int)Math.Floor(r.End + 1e-9)))
+            .Where(r => r.End >= r.Start);
+
+    private static List<PointContact> FindPoints(Motion motion, Vector3[] world)
     {
         var skeleton = motion.Skeleton;
         var (turns, places) = Rest(skeleton);
-        var world = ForwardKinematics.WorldPositions(motion);
         var floor = Floor(motion, world);
         var contacts = new List<PointContact>();
         Vector3[] Path(BodyRole role, Vector3 local)
@@ -57,17 +113,27 @@ public static class PointContacts
             if (foot >= 0 && toes >= 0)
             {
                 var along = places[toes] - places[foot];
-                var heel = new Vector3(-along.X * Behind, along.Y, -along.Z * Behind);
+                var flat = new Vector3(along.X, 0, along.Z);
+                var heel = HeelPlaces
+                    .Select(h =>
+                        Path(
+                            Of("Foot"),
+                            Vector3.Transform((flat * -h.Behind) + new Vector3(0, along.Y * h.Below, 0), Quaternion.Conjugate(turns[foot]))
+                        )
+                    )
+                    .ToArray();
+                var toe = Whole([Path(Of("Toes"), Vector3.Zero)], motion.FrameRate).ToList();
+                // A running heel rolls over in no time, but its toes stand at once.
+                var rolls = (int)(RollSeconds * motion.FrameRate) + 1;
                 contacts.AddRange(
-                    ContactFinder
-                        .Find(Path(Of("Foot"), Vector3.Transform(heel, Quaternion.Conjugate(turns[foot]))), motion.FrameRate)
-                        .Select(c => new PointContact(ContactPoint.Heel, side, c.Start, c.End))
+                    Whole(heel, motion.FrameRate, RollSeconds)
+                        .Where(h =>
+                            (h.End - h.Start + 1) / motion.FrameRate >= PlantedRanges.ShortestSeconds
+                            || toe.Exists(t => t.Start <= h.End + rolls && t.End > h.End)
+                        )
+                        .Select(h => new PointContact(ContactPoint.Heel, side, h.Start, h.End))
                 );
-                contacts.AddRange(
-                    ContactFinder
-                        .Find(Path(Of("Toes"), Vector3.Zero), motion.FrameRate)
-                        .Select(c => new PointContact(ContactPoint.Toe, side, c.Start, c.End))
-                );
+                contacts.AddRange(toe.Select(t => new PointContact(ContactPoint.Toe, side, t.Start, t.End)));
             }
 
             int thigh = skeleton.IndexOf(Of("Thigh"));
@@ -86,8 +152,7 @@ public static class PointContacts
 
                 var path = Path(Of(part), Vector3.Zero);
                 contacts.AddRange(
-                    ContactFinder
-                        .Find(path, motion.FrameRate)
+                    Whole([path], motion.FrameRate)
                         .Where(c => Enumerable.Range(c.Start, c.End - c.Start + 1).Average(f => path[f].Y - floor) < low)
                         .Select(c => new PointContact(point, side, c.Start, c.End))
                 );
@@ -95,7 +160,7 @@ public static class PointContacts
         }
 
         contacts.AddRange(Seat(motion, world));
-        return [.. contacts.OrderBy(c => c.Start)];
+        return contacts;
     }
 
     /// <summary>The joint that shows a contact.</summary>

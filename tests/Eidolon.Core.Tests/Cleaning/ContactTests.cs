@@ -1,0 +1,107 @@
+using System.Numerics;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Skeletons;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+
+namespace Eidolon.Core.Tests.Cleaning;
+
+/// <summary>When feet stand, against when they truly stood: every scene, people nobody tuned anything to, several rates.</summary>
+public sealed class ContactTests
+{
+    [Theory]
+    [InlineData("rom")]
+    [InlineData("lamp-walk")]
+    [InlineData("haul-rope")]
+    [InlineData("crate-carry")]
+    [InlineData("deck-crouch")]
+    [InlineData("gangplank-hop")]
+    public void Contacts_begin_and_end_within_17_ms_at_every_rate(string scene)
+    {
+        foreach (var rate in new double[] { 60, 100, 240 })
+        {
+            var misses = Strangers
+                .Some(2, 5)
+                .SelectMany(p => SceneCatalog.Perform(scene, p, 3, rate).Actors)
+                .SelectMany(a => Misses(a, rate))
+                .ToArray();
+            var good = misses.Count(m => Math.Abs(m) <= 0.017);
+            Assert.True(
+                good >= 0.98 * misses.Length,
+                $"{rate} Hz: {good} of {misses.Length}, ms: {string.Join(' ', misses.Select(m => $"{m * 1000:0}"))}"
+            );
+        }
+    }
+
+    [Fact]
+    public void Trembling_samples_move_no_edge_by_more_than_25_ms()
+    {
+        var actor = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 3).Actors[0];
+        var random = new Random(4);
+        float Noise() => (random.NextSingle() - 0.5f) * 0.003f;
+        for (var k = 0; k < actor.Motion.FrameCount; k++)
+        {
+            actor.Motion.TranslationsAt(k)[0] += new Vector3(Noise(), Noise(), Noise());
+        }
+
+        var misses = Misses(actor, 120).ToArray();
+        var good = misses.Count(m => Math.Abs(m) <= 0.0251);
+        Assert.True(good >= 0.95 * misses.Length, string.Join(' ', misses.Select(m => $"{m * 1000:0}")));
+    }
+
+    [Fact]
+    public void A_foot_held_in_the_air_is_not_planted_and_one_on_a_step_is()
+    {
+        // Up from the floor to 30 cm, still there for a second, down again; then onto a step of 17 cm from above it.
+        static float Ease(double t) =>
+            (float)(
+                t <= 0 ? 0
+                : t >= 1 ? 1
+                : t * t * (3 - (2 * t))
+            );
+        var path = Enumerable
+            .Range(0, 720)
+            .Select(f => f / 120.0)
+            .Select(t => new Vector3(
+                0,
+                (0.30f * (Ease((t - 1) / 0.3) - Ease((t - 2.3) / 0.3)))
+                    + (0.25f * Ease((t - 3.5) / 0.25))
+                    - (0.08f * Ease((t - 3.75) / 0.15)),
+                0
+            ))
+            .ToArray();
+        var found = PlantedRanges.Find([path], 120);
+        Assert.Equal(3, found.Count);
+        Assert.DoesNotContain(found, r => r.Start < 2.0 * 120 && r.End > 1.5 * 120);
+        Assert.InRange(found[2].Start, 3.85 * 120, 3.92 * 120);
+    }
+
+    [Fact]
+    public void A_persons_word_about_a_contact_reaches_joints_as_well_as_points()
+    {
+        var motion = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 3).Actors[0].Motion;
+        var free = BodyContacts.Find(motion, [new ContactEdit(ContactPoint.Toe, 'L', 0, motion.FrameCount, false)]);
+        Assert.DoesNotContain(free.Points, c => c is { Point: ContactPoint.Toe, Side: 'L' });
+        Assert.DoesNotContain(free.Joints, c => c.Role == BodyRole.ToesL);
+        Assert.Contains(free.Joints, c => c.Role == BodyRole.ToesR);
+    }
+
+    private static IEnumerable<double> Misses(Performance.Actor actor, double rate)
+    {
+        // A foot stands from its heel's or toes' first moment to the last of either.
+        var found = BodyContacts.Find(actor.Motion).Points;
+        foreach (var plant in actor.Plants)
+        {
+            var own = found
+                .Where(c =>
+                    c.Point is ContactPoint.Heel or ContactPoint.Toe
+                    && c.Side == BodyRoles.Side(plant.Foot)
+                    && c.Start <= plant.End
+                    && c.End >= plant.Start
+                )
+                .ToArray();
+            yield return own.Length == 0 ? 9 : (own.Min(c => c.Start) - plant.Start) / rate;
+            yield return own.Length == 0 ? 9 : (own.Max(c => c.End) - plant.End) / rate;
+        }
+    }
+}
