@@ -60,10 +60,13 @@ if (args is ["fuzz", ..])
     return Eidolon.Bench.Fuzz.FuzzRun.Run(minutes, args.Length > 2 && args[2] != "all" ? args[2] : null, "fuzz", least) > 0 ? 1 : 0;
 }
 
-// truth [PART]: how near the methods come to the truth, scene by scene, on strangers, other rates and the lent recording.
+// truth [PART] [RATE]: how near the methods come to the truth, scene by scene, on strangers, other rates and the lent recording.
 if (args is ["truth", ..])
 {
-    return Eidolon.Bench.Truth.TruthRun.Run(args.Length > 1 ? args[1] : null);
+    return Eidolon.Bench.Truth.TruthRun.Run(
+        args.Length > 1 ? args[1] : null,
+        args.Length > 2 ? double.Parse(args[2], System.Globalization.CultureInfo.InvariantCulture) : null
+    );
 }
 
 Console.WriteLine("One process, one thread unless said; best of five rounds. The machine is shared: compare figures of one run.");

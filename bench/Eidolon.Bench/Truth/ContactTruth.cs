@@ -14,7 +14,7 @@ internal static class ContactTruth
     public static void Run()
     {
         Console.WriteLine("contacts: beginnings and ends within 17 ms, and the worst miss, ms");
-        foreach (var rate in Environment.GetEnvironmentVariable("DBG") is null ? new double[] { 30, 60, 100, 120, 240 } : [])
+        foreach (var rate in TruthRun.Rates(30, 60, 100, 120, 240))
         {
             foreach (var scene in SceneCatalog.Names)
             {
@@ -40,38 +40,6 @@ internal static class ContactTruth
             foreach (var rate in new double[] { 30, 60, 120 })
             {
                 Recording(rate == motion.FrameRate ? motion : MotionEdits.Resample(motion, rate));
-            }
-        }
-    }
-
-    public static void Debug(string scene, double rate)
-    {
-        var actor = SceneCatalog.Perform(scene, HarbourCast.Ines, 3, rate).Actors[0];
-        var world = ForwardKinematics.WorldPositions(actor.Motion);
-        var found = BodyContacts.Find(actor.Motion).Points.Where(c => c.Point is ContactPoint.Heel or ContactPoint.Toe).ToArray();
-        foreach (var plant in actor.Plants)
-        {
-            Console.WriteLine(
-                $"{plant.Foot} {plant.Start}-{plant.End}: {string.Join(' ', found.Where(c => c.Side == BodyRoles.Side(plant.Foot) && c.Start <= plant.End && c.End >= plant.Start).Select(c => $"{c.Point} {c.Start}-{c.End}"))}"
-            );
-            foreach (var edge in new[] { plant.Start, plant.End })
-            {
-                Console.Write("    ");
-                for (var f = edge - 14; f <= edge + 14; f += 2)
-                {
-                    if (f > 1 && f < actor.Motion.FrameCount - 1)
-                    {
-                        Vector3 V(BodyRole r) =>
-                            (
-                                world[((f + 1) * 22) + actor.Motion.Skeleton.IndexOf(r)]
-                                - world[((f - 1) * 22) + actor.Motion.Skeleton.IndexOf(r)]
-                            ) * (float)(rate / 2);
-                        Console.Write(
-                            $"{f - edge}:{V(plant.Foot).Length():0.00}/{V(plant.Foot == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR).Length():0.00} "
-                        );
-                    }
-                }
-                Console.WriteLine();
             }
         }
     }
@@ -135,33 +103,6 @@ internal static class ContactTruth
                         still.AsSpan(f, length + 1).Fill(true);
                     }
                 }
-            }
-
-            if (Environment.GetEnvironmentVariable("DBG") is not null && rate == 120)
-            {
-                string Ranges(bool[] b)
-                {
-                    var t = new List<string>();
-                    for (int f = 0, st = -1; f <= b.Length; f++)
-                    {
-                        var on = f < b.Length && b[f];
-                        if (on && st < 0)
-                            st = f;
-                        else if (!on && st >= 0)
-                        {
-                            t.Add($"{st}-{f - 1}");
-                            st = -1;
-                        }
-                    }
-                    return string.Join(' ', t);
-                }
-                Console.WriteLine($"{side} person {Ranges(still)}");
-                Console.WriteLine(
-                    $"{side} heel {string.Join(' ', contacts.Where(c => c.Side == side && c.Point == ContactPoint.Heel).Select(c => $"{c.Start}-{c.End}"))}"
-                );
-                Console.WriteLine(
-                    $"{side} toe {string.Join(' ', contacts.Where(c => c.Side == side && c.Point == ContactPoint.Toe).Select(c => $"{c.Start}-{c.End}"))}"
-                );
             }
 
             var has = new bool[motion.FrameCount];

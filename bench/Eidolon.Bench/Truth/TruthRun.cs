@@ -6,13 +6,20 @@ internal static class TruthRun
     private static readonly Dictionary<string, Action> Parts = new(StringComparer.OrdinalIgnoreCase)
     {
         ["contacts"] = ContactTruth.Run,
-        ["d1"] = () => ContactTruth.Debug("rom", 120),
-        ["d2"] = () => ContactTruth.Debug("gangplank-hop", 120),
+        ["labels"] = LabelTruth.Run,
+        ["spikes"] = SpikeTruth.Run,
     };
+
+    /// <summary>The only rate to try, where one was asked for.</summary>
+    public static double? Only { get; private set; }
+
+    /// <summary>These rates, or the only one that was asked for.</summary>
+    public static double[] Rates(params double[] rates) => Only is { } only ? [only] : rates;
 
     /// <param name="part">One part; all of them when null.</param>
     /// <returns>0, or 2 when there is no such part.</returns>
-    public static int Run(string? part)
+    /// <param name="rate">One rate only; those the part chooses when null.</param>
+    public static int Run(string? part, double? rate)
     {
         if (part is not null && !Parts.ContainsKey(part))
         {
@@ -20,6 +27,7 @@ internal static class TruthRun
             return 2;
         }
 
+        Only = rate;
         foreach (var (_, run) in Parts.Where(p => part is null || p.Key.Equals(part, StringComparison.OrdinalIgnoreCase)))
         {
             run();

@@ -2,7 +2,8 @@ namespace Eidolon.Core.Formats;
 
 /// <summary>What a person corrects when a file is brought in.</summary>
 /// <param name="Scale">Lengths are multiplied by this after the file was read as it says itself.</param>
-/// <param name="Up">The axis that is upright in what was read: Y, Z or X.</param>
+/// <param name="Up">The axis that is upright in what was read: Y, Z or X, or one of them that points down, as -Z.</param>
+/// <param name="LeftHanded">Its axes are left-handed: one of them is turned round, so that left is left again.</param>
 /// <param name="Rate">Frames a second when the file's own figure is wrong; the frames stay as they are.</param>
 /// <param name="OldPrefix">Names that begin with this and a colon …</param>
 /// <param name="NewPrefix">… begin with this instead; nothing takes the prefix off.</param>
@@ -13,9 +14,13 @@ public sealed record ImportSettings(
     double? Rate = null,
     string? OldPrefix = null,
     string? NewPrefix = null,
-    IReadOnlyList<string>? Subjects = null
+    IReadOnlyList<string>? Subjects = null,
+    bool LeftHanded = false
 )
 {
+    /// <summary>What may be upright.</summary>
+    public static IReadOnlyList<string> Axes { get; } = ["Y", "Z", "X", "-Y", "-Z", "-X"];
+
     /// <exception cref="ArgumentException">A figure that cannot be; says which.</exception>
     public ImportSettings Checked()
     {
@@ -24,9 +29,9 @@ public sealed record ImportSettings(
             throw new ArgumentException("the unit must lie between a millionth and a million");
         }
 
-        if (Up is not ("X" or "Y" or "Z"))
+        if (!Axes.Contains(Up))
         {
-            throw new ArgumentException($"'{Up}' is no axis: X, Y or Z");
+            throw new ArgumentException($"'{Up}' is no axis: {string.Join(", ", Axes)}");
         }
 
         if (Rate is { } r && !FrameRates.IsUsable(r))

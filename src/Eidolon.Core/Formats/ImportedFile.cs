@@ -95,7 +95,8 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
         var positions = new Vector3[own.Positions.Length];
         for (var i = 0; i < positions.Length; i++)
         {
-            positions[i] = C3dAxes.ToInside(own.Positions[i], s.Up) * (float)s.Scale;
+            var p = own.Positions[i];
+            positions[i] = C3dAxes.ToInside(s.LeftHanded ? p with { X = -p.X } : p, s.Up) * (float)s.Scale;
         }
 
         return new MarkerTake(names, s.Rate ?? take.FrameRate, take.FrameCount, positions)
@@ -119,11 +120,15 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     private static Motion Correct(Motion motion, ImportSettings s)
     {
         var scaled = s.Scale == 1 ? motion : MotionEdits.Scale(motion, (float)s.Scale);
+        var right = s.LeftHanded ? MotionEdits.OtherHand(scaled) : scaled;
         var turned = s.Up switch
         {
-            "Z" => MotionEdits.Turn(scaled, Rotations.AboutAxis(0, -Math.PI / 2)),
-            "X" => MotionEdits.Turn(scaled, Rotations.AboutAxis(2, Math.PI / 2)),
-            _ => scaled,
+            "Z" => MotionEdits.Turn(right, Rotations.AboutAxis(0, -Math.PI / 2)),
+            "-Z" => MotionEdits.Turn(right, Rotations.AboutAxis(0, Math.PI / 2)),
+            "X" => MotionEdits.Turn(right, Rotations.AboutAxis(2, Math.PI / 2)),
+            "-X" => MotionEdits.Turn(right, Rotations.AboutAxis(2, -Math.PI / 2)),
+            "-Y" => MotionEdits.Turn(right, Rotations.AboutAxis(0, Math.PI)),
+            _ => right,
         };
         return s.Rate is { } rate ? MotionEdits.AtRate(turned, rate) : turned;
     }

@@ -13,19 +13,33 @@ internal sealed class GroupFollower
 {
     private const double Weakest = 0.25;
     private const int Candidates = 8;
+
+    /// <summary>A body that was not seen for so long is lost; it is looked for this often, seconds.</summary>
+    private const double Patience = 0.1,
+        Again = 0.5;
+
     private readonly MarkerTake _take;
     private readonly IReadOnlyList<Fragment> _fragments;
     private readonly IReadOnlyList<LabelSubject> _subjects;
+    private readonly IReadOnlyList<int> _elsewhere;
     private readonly int[][] _at;
     private readonly PoseFinder[] _finders;
     private readonly BodyFollower[] _followers;
     private readonly int[] _lost;
+    private readonly int _patience;
+    private readonly int _again;
     private readonly List<int>[] _ids;
     private readonly List<Vector3>[] _points;
 
-    public GroupFollower(MarkerTake take, IReadOnlyList<Fragment> fragments, IReadOnlyList<LabelSubject> subjects)
+    /// <param name="elsewhere">Frames that led to nothing good: the search begins away from them.</param>
+    public GroupFollower(
+        MarkerTake take,
+        IReadOnlyList<Fragment> fragments,
+        IReadOnlyList<LabelSubject> subjects,
+        IReadOnlyList<int>? elsewhere = null
+    )
     {
-        (_take, _fragments, _subjects) = (take, fragments, subjects);
+        (_take, _fragments, _subjects, _elsewhere) = (take, fragments, subjects, elsewhere ?? []);
         var lists = new List<int>[take.FrameCount];
         for (var f = 0; f < lists.Length; f++)
         {
@@ -42,11 +56,16 @@ internal sealed class GroupFollower
 
         _at = Array.ConvertAll(lists, l => l.ToArray());
         _finders = [.. subjects.Select(s => new PoseFinder(s.Performer, s.Poses))];
-        _followers = [.. subjects.Select(s => new BodyFollower(BodyModel.Create(s.Performer)))];
+        _followers = [.. subjects.Select(s => new BodyFollower(BodyModel.Create(s.Performer), take.FrameRate))];
         _lost = new int[subjects.Count];
+        _patience = Math.Max(3, (int)(Patience * take.FrameRate));
+        _again = Math.Max(1, (int)(Again * take.FrameRate));
         _ids = [.. subjects.Select(_ => new List<int>())];
         _points = [.. subjects.Select(_ => new List<Vector3>())];
     }
+
+    /// <summary>The frame in which all bodies were found.</summary>
+    public int Began { get; private set; }
 
     /// <summary>Where each body carries its markers, a take for each subject with the frames it was lost in hidden; and who was never found.</summary>
     public (MarkerTake[] Carried, IReadOnlyList<int> Missing) Run(CancellationToken cancel, Action<double> progress)
@@ -55,6 +74,7 @@ internal sealed class GroupFollower
             .Select(s => new MarkerTake([.. s.Performer.Markers.Select(m => m.Name)], _take.FrameRate, _take.FrameCount))
             .ToArray();
         var (start, poses) = Begin(cancel);
+        Began = start;
         var ever = poses.Select(p => p is not null).ToArray();
         var done = 0;
         foreach (var direction in new[] { 1, -1 })
@@ -75,7 +95,7 @@ internal sealed class GroupFollower
                 Step(f, carried);
                 for (var s = 0; s < _subjects.Count; s++)
                 {
-                    if (_lost[s] >= 12 && _lost[s] % 60 == 12 && Restart(s, f))
+                    if (_lost[s] >= _patience && (_lost[s] - _patience) % _again == 0 && Restart(s, f))
                     {
                         ever[s] = true;
                         Back(s, f, direction, carried[s]);
@@ -93,7 +113,7 @@ internal sealed class GroupFollower
         Share(f);
         for (var s = 0; s < _subjects.Count; s++)
         {
-            if (_lost[s] >= 12)
+            if (_lost[s] >= _patience)
             {
                 _lost[s]++;
                 continue;
@@ -124,7 +144,7 @@ internal sealed class GroupFollower
         {
             _ids[s].Clear();
             _points[s].Clear();
-            if (_lost[s] < 12)
+            if (_lost[s] < _patience)
             {
                 _followers[s].Foresee();
             }
@@ -139,7 +159,7 @@ internal sealed class GroupFollower
                 var least = double.PositiveInfinity;
                 for (var s = 0; s < _subjects.Count; s++)
                 {
-                    if (_lost[s] < 12 && _followers[s].Nearest(place) is var d && d < least)
+                    if (_lost[s] < _patience && _followers[s].Nearest(place) is var d && d < least)
                     {
                         (owner, least) = (s, d);
                     }
@@ -158,7 +178,7 @@ internal sealed class GroupFollower
     {
         for (var s = 0; s < _followers.Length; s++)
         {
-            if (_lost[s] < 12 && _followers[s].Held.ContainsKey(id))
+            if (_lost[s] < _patience && _followers[s].Held.ContainsKey(id))
             {
                 return s;
             }
@@ -180,6 +200,7 @@ internal sealed class GroupFollower
             .Range(0, 40)
             .Select(i => i * (_take.FrameCount - 1) / 39)
             .Distinct()
+            .Where(f => _elsewhere.All(e => Math.Abs(e - f) > Again * _take.FrameRate))
             .OrderByDescending(Pins)
             .ThenByDescending(f => _at[f].Length)
             .Take(Candidates);
@@ -274,10 +295,10 @@ internal sealed class GroupFollower
     /// <summary>Follows a body that was found again back into the frames it was lost in.</summary>
     private void Back(int s, int f, int direction, MarkerTake carried)
     {
-        var follower = new BodyFollower(BodyModel.Create(_subjects[s].Performer));
+        var follower = new BodyFollower(BodyModel.Create(_subjects[s].Performer), _take.FrameRate);
         follower.Begin(_followers[s].Pose);
         var lost = 0;
-        for (var g = f - direction; g >= 0 && g < _take.FrameCount && !MarkerTake.Seen(carried[g, 0]) && lost < 12; g -= direction)
+        for (var g = f - direction; g >= 0 && g < _take.FrameCount && !MarkerTake.Seen(carried[g, 0]) && lost < _patience; g -= direction)
         {
             var ids = _at[g].Where(id => _fragments[id].Given is not { } given || given.Subject == s).ToArray();
             var good = follower.Step(ids, Array.ConvertAll(ids, id => _take[g, _fragments[id].Column]), id =>

@@ -18,7 +18,7 @@ internal sealed class LabelDecider(MarkerTake take, IReadOnlyList<Fragment> frag
     /// <summary>The same for a dot seen for a few frames only, as ghosts are: nearer than 2 cm.</summary>
     private const double BriefNameless = 4;
 
-    private const int Brief = 12;
+    private const double BriefSeconds = 0.1;
     private const double Change = 30;
 
     /// <summary>Whatever is farther costs the same.</summary>
@@ -50,7 +50,7 @@ internal sealed class LabelDecider(MarkerTake take, IReadOnlyList<Fragment> frag
         return decisions;
     }
 
-    private static double None(Fragment p) => p.Length < Brief ? BriefNameless : Nameless;
+    private double None(Fragment p) => p.Length < BriefSeconds * take.FrameRate ? BriefNameless : Nameless;
 
     private double Cost(Fragment p, int f, (int Subject, int Marker) c)
     {

@@ -10,9 +10,14 @@ namespace Eidolon.Core.Labelling;
 /// </summary>
 internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> subjects, IReadOnlyList<MarkerTake> carried)
 {
-    private const int Shortest = 24;
-    private const float Near = 0.14f;
+    /// <summary>Shorter stretches are left alone, seconds.</summary>
+    private const double Shortest = 0.2;
+
+    private const float Near = 0.20f;
     private const int Looks = 5;
+
+    /// <summary>A name counts as lacking where it is borne for at most this share of a stretch.</summary>
+    private const double MostTaken = 0.1;
 
     /// <summary>Cost of a frame must fall by this much; see <see cref="NamingCost"/>.</summary>
     private const double Better = 3;
@@ -24,7 +29,11 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
     {
         var list = decisions.ToList();
         var changed = 0;
-        foreach (var open in decisions.Where(d => d.Subject < 0 && d.End - d.Start + 1 >= Shortest).OrderByDescending(d => d.End - d.Start))
+        foreach (
+            var open in decisions
+                .Where(d => d.Subject < 0 && d.End - d.Start + 1 >= Shortest * take.FrameRate)
+                .OrderByDescending(d => d.End - d.Start)
+        )
         {
             cancel.ThrowIfCancellationRequested();
             for (var s = 0; s < subjects.Count; s++)
@@ -62,7 +71,12 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
             return null;
         }
 
-        bool Free(int m, int start, int end) => !list.Exists(d => d.Subject == s && d.Marker == m && d.Start <= end && start <= d.End);
+        // A brief piece that bears the name already, a ghost mostly, is no reason to leave a long one without it.
+        bool Free(int m, int start, int end) =>
+            list.Where(d => d.Subject == s && d.Marker == m && d.Start <= end && start <= d.End)
+                .Sum(d => Math.Min(d.End, end) - Math.Max(d.Start, start) + 1)
+                <= MostTaken * (end - start + 1)
+            && !list.Exists(d => d.Subject == s && d.Marker == m && d.Fragment.Given is not null && d.Start <= end && start <= d.End);
         var options = new List<List<LabelDecider.Decision>>();
         foreach (var lacking in near.Where(m => Free(m, middle, middle)))
         {
@@ -109,7 +123,37 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
         params (LabelDecider.Decision Old, int From, int To, int Subject, int Marker)[] changes
     )
     {
-        var result = list.Where(d => !Array.Exists(changes, c => c.Old == d)).ToList();
+        var result = new List<LabelDecider.Decision>();
+        foreach (var d in list)
+        {
+            if (Array.Exists(changes, c => c.Old == d))
+            {
+                continue;
+            }
+
+            // What bore the name in the same frames loses it there.
+            var change = Array.FindIndex(changes, c =>
+                c.Subject == d.Subject && c.Marker == d.Marker && d.Start <= c.To && c.From <= d.End
+            );
+            if (change < 0)
+            {
+                result.Add(d);
+                continue;
+            }
+
+            var (first, last) = (Math.Max(d.Start, changes[change].From), Math.Min(d.End, changes[change].To));
+            result.Add(d with { Start = first, End = last, Subject = -1, Marker = -1, Confidence = 0 });
+            if (d.Start < first)
+            {
+                result.Add(d with { End = first - 1 });
+            }
+
+            if (d.End > last)
+            {
+                result.Add(d with { Start = last + 1 });
+            }
+        }
+
         foreach (var (old, from, to, subject, marker) in changes)
         {
             result.Add(old with { Start = from, End = to, Subject = subject, Marker = marker, Confidence = 0.5 });

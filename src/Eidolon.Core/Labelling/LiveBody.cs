@@ -10,6 +10,9 @@ namespace Eidolon.Core.Labelling;
 /// </summary>
 public sealed class LiveBody
 {
+    /// <summary>Not seen for so long is lost, seconds.</summary>
+    private const double Patience = 0.1;
+
     private readonly LabelSubject _subject;
     private readonly ArticulatedModel _model;
     private readonly BodyFollower _follower;
@@ -18,13 +21,16 @@ public sealed class LiveBody
     private Vector3 _root;
     private bool _shown;
     private int _lost;
+    private readonly int _patience;
 
-    public LiveBody(LabelSubject subject)
+    /// <param name="rate">Frames a second.</param>
+    public LiveBody(LabelSubject subject, double rate)
     {
         _subject = subject;
         _model = BodyModel.Create(subject.Performer);
-        _follower = new BodyFollower(_model, new SolveOptions { RobustScale = 0.04, MaximumSteps = 4 });
-        _frame = new Motion(subject.Performer.Skeleton, 120, 1);
+        _follower = new BodyFollower(_model, rate, new SolveOptions { RobustScale = 0.04, MaximumSteps = 4 });
+        _frame = new Motion(subject.Performer.Skeleton, rate, 1);
+        _patience = Math.Max(3, (int)(Patience * rate));
         _turns = new Quaternion[subject.Performer.Skeleton.Count];
         Array.Fill(_turns, Quaternion.Identity);
     }
@@ -66,7 +72,7 @@ public sealed class LiveBody
         }
 
         _lost = _follower.Step(ids, points) ? 0 : _lost + 1;
-        if (_lost > 12)
+        if (_lost > _patience)
         {
             Found = false;
             return;

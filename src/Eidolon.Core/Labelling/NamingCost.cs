@@ -24,17 +24,7 @@ internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> su
         foreach (var f in frames)
         {
             cost += LabelDecider.Nameless * Targets(list, s, f, targets);
-            pose.CopyFrom(Start(s, f, model, solver, targets));
-            solver.Solve(pose, targets);
-            for (var m = 0; m < targets.Length; m++)
-            {
-                if (!double.IsNaN(targets[m].X))
-                {
-                    var e = solver.Markers[m] - targets[m];
-                    cost += Math.Min(LabelDecider.Farthest, Vector3d.Dot(e, e) / (LabelDecider.Usual * LabelDecider.Usual));
-                }
-            }
-
+            cost += Least(s, f, model, solver, targets, pose);
             if (cost > limit * frames.Length)
             {
                 return double.PositiveInfinity;
@@ -42,6 +32,52 @@ internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> su
         }
 
         return cost / frames.Length;
+    }
+
+    /// <summary>A frame that fits worse than this may have a forearm turned the wrong way about its length; squared centimetres.</summary>
+    private const double Twisted = 3;
+
+    private static readonly double[] Turns = [2 * Math.PI / 3, -2 * Math.PI / 3];
+
+    /// <summary>The body as near to the dots as it comes, from where it is carried, and where that is not near, from its forearms turned about their lengths.</summary>
+    private double Least(int s, int f, ArticulatedModel model, FrameSolver solver, Vector3d[] targets, ModelPose pose)
+    {
+        var start = Start(s, f, model, solver, targets);
+        pose.CopyFrom(start);
+        var least = Fit(solver, pose, targets);
+        for (var j = 0; j < model.JointCount && least > Twisted; j++)
+        {
+            // A forearm's last turn is the one about its length, X.
+            if (model.Freedoms[j].Ball || model.Freedoms[j].Axes.Count != 3 || model.Freedoms[j].Axes[2] != 0)
+            {
+                continue;
+            }
+
+            foreach (var turn in Turns)
+            {
+                pose.CopyFrom(start);
+                pose.Values[model.FirstDof[j] + 2] += turn;
+                least = Math.Min(least, Fit(solver, pose, targets));
+            }
+        }
+
+        return least;
+    }
+
+    private static double Fit(FrameSolver solver, ModelPose pose, Vector3d[] targets)
+    {
+        solver.Solve(pose, targets);
+        double cost = 0;
+        for (var m = 0; m < targets.Length; m++)
+        {
+            if (!double.IsNaN(targets[m].X))
+            {
+                var e = solver.Markers[m] - targets[m];
+                cost += Math.Min(LabelDecider.Farthest, Vector3d.Dot(e, e) / (LabelDecider.Usual * LabelDecider.Usual));
+            }
+        }
+
+        return cost;
     }
 
     /// <summary>The dots of a frame by the names they would have; returns how many have none.</summary>

@@ -14,6 +14,11 @@ public static class TakeLabeller
 
     private const int FewestToSolve = 8;
 
+    /// <summary>Begins in so many frames at most, and in no other once this share of the samples has a name.</summary>
+    private const int Attempts = 3;
+
+    private const double Whole = 0.985;
+
     /// <summary>Looks again with the solved motion at most so often.</summary>
     private const int Rounds = 3;
 
@@ -48,20 +53,59 @@ public static class TakeLabeller
             );
         }
 
-        var (carried, missing) = new GroupFollower(take, fragments, subjects).Run(cancel, p => progress?.Report(0.6 * p));
-        foreach (var s in missing)
+        var best = default(Attempt);
+        var begun = new List<int>();
+        for (var attempt = 0; attempt < Attempts; attempt++)
+        {
+            var follower = new GroupFollower(take, fragments, subjects, begun);
+            double before = attempt / (double)Attempts,
+                share = attempt == 0 ? 1 : 1.0 / Attempts;
+            var (carried, missing) = follower.Run(cancel, p => progress?.Report(before + (0.6 * share * p)));
+            var decisions = Decide(take, fragments, subjects, carried, cancel, p => progress?.Report(before + (share * p)));
+            var named = decisions.Where(d => d.Subject >= 0).Sum(d => (long)d.End - d.Start + 1);
+            if (best.Decisions is null || named > best.Named)
+            {
+                best = new Attempt(decisions, missing, named);
+            }
+
+            // Ghosts are few: where many dots stay without a name, a limb lies where another should, from the first frame on.
+            begun.Add(follower.Began);
+            if (best.Named >= Whole * decisions.Sum(d => (long)d.End - d.Start + 1))
+            {
+                break;
+            }
+        }
+
+        foreach (var s in best.Missing)
         {
             doubts.Add(
                 new LabelDoubt(0, subjects[s].Prefix ?? subjects[s].Performer.Name, "the body was not found in any frame: nothing is named")
             );
         }
 
+        progress?.Report(1);
+        return Collect(take, set, subjects, best.Decisions!, kept, doubts);
+    }
+
+    /// <summary>What came of beginning in one frame.</summary>
+    private readonly record struct Attempt(List<LabelDecider.Decision> Decisions, IReadOnlyList<int> Missing, long Named);
+
+    private static List<LabelDecider.Decision> Decide(
+        MarkerTake take,
+        IReadOnlyList<Fragment> fragments,
+        IReadOnlyList<LabelSubject> subjects,
+        MarkerTake[] carried,
+        CancellationToken cancel,
+        Action<double> progress
+    )
+    {
         var decisions = new LabelDecider(take, fragments, carried).Decide(cancel);
         for (var round = 0; round < Rounds; round++)
         {
             (decisions, var repaired) = new Leftovers(take, subjects, carried).Repair(decisions, cancel);
             (decisions, var exchanged) = new Exchanges(take, subjects, carried).Repair(decisions, cancel);
-            progress?.Report(0.65 + (0.15 * round));
+            (decisions, var turned) = new HandFlips(take, subjects, carried).Repair(decisions, cancel);
+            progress(0.65 + (0.15 * round));
             for (var s = 0; s < subjects.Count; s++)
             {
                 carried[s] = Solved(take, subjects[s], s, decisions, cancel) ?? carried[s];
@@ -69,14 +113,13 @@ public static class TakeLabeller
 
             var before = decisions.ToHashSet();
             decisions = new LabelDecider(take, fragments, carried).Decide(cancel);
-            if (repaired + exchanged == 0 && Changed(before, decisions) < 0.0005 * take.Positions.Length)
+            if (repaired + exchanged + turned == 0 && Changed(before, decisions) < 0.0005 * take.Positions.Length)
             {
                 break;
             }
         }
 
-        progress?.Report(1);
-        return Collect(take, set, subjects, decisions, kept, doubts);
+        return decisions;
     }
 
     /// <summary>Samples whose name is not what it was.</summary>

@@ -109,7 +109,7 @@ public static class MarkerOperations
         }) { OrderGroup = Cleaning, Reads = FillReads };
 
     /// <summary>Takes spikes out; parameters: marker, frame (all of the take when they are not given).</summary>
-    public static Operation Despike { get; } = new("despike", 1, NodeKind.Markers, "Clean", "Spikes out", (input, p, _) =>
+    public static Operation Despike { get; } = new("despike", 2, NodeKind.Markers, "Clean", "Spikes out", (input, p, _) =>
         {
             var data = input.Markers;
             var take = data.Take;

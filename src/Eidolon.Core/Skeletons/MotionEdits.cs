@@ -125,6 +125,31 @@ public static class MotionEdits
         return result;
     }
 
+    /// <summary>A motion that was told in left-handed axes, in right-handed ones: X is turned round everywhere, names stay where they are.</summary>
+    public static Motion OtherHand(Motion motion)
+    {
+        static Vector3 Place(Vector3 v) => v with { X = -v.X };
+        static Quaternion Turned(Quaternion q) => new(q.X, -q.Y, -q.Z, q.W);
+        var skeleton = new Skeleton(
+            motion.Skeleton.Joints.Select(j =>
+                j with
+                {
+                    Offset = Place(j.Offset),
+                    RestRotation = Turned(j.RestRotation),
+                    EndSite = j.EndSite is { } end ? Place(end) : null,
+                }
+            )
+        );
+        var result = motion.Copy().OnSkeleton(skeleton);
+        for (var k = 0; k < result.Rotations.Length; k++)
+        {
+            result.Rotations[k] = Turned(result.Rotations[k]);
+            result.Translations[k] = Place(result.Translations[k]);
+        }
+
+        return result;
+    }
+
     /// <summary>Only roots move; every other joint is set to its offset.</summary>
     public static Motion RootTranslationOnly(Motion motion)
     {

@@ -6,12 +6,12 @@ using Eidolon.Storage.Library;
 namespace Eidolon.Studio.Live;
 
 /// <summary>Who and what is before the cameras: measured performers and props of the library.</summary>
-public sealed class LiveCast(SubjectLibrary library)
+public sealed class LiveCast(SubjectLibrary library, StageSettings settings)
 {
     /// <summary>A live body of a performer; null when they are not measured yet.</summary>
     public LiveBody? Body(int performer, BodyPart part) =>
         library.Known(performer) is { } known
-            ? new LiveBody(part == BodyPart.Whole ? known : known with { Performer = Only(known.Performer, part) })
+            ? new LiveBody(part == BodyPart.Whole ? known : known with { Performer = Only(known.Performer, part) }, settings.Rate)
             : null;
 
     /// <summary>Every prop, by id.</summary>

@@ -15,7 +15,8 @@ public sealed class ImportDesk
     private long _order;
 
     /// <summary>A file that waits.</summary>
-    public sealed record Item(string Id, long Order, ImportedFile File, ImportSettings Settings);
+    /// <param name="Performers">Who performed it, in order; null when nobody has said so yet.</param>
+    public sealed record Item(string Id, long Order, ImportedFile File, ImportSettings Settings, IReadOnlyList<int>? Performers = null);
 
     public IReadOnlyList<Item> Items => [.. _items.Values.OrderBy(i => i.Order)];
 
@@ -51,6 +52,15 @@ public sealed class ImportDesk
         var item = Find(id) ?? throw new ArgumentException("the file is gone; drop it again");
         item.File.Corrected(settings);
         return _items[id] = item with { Settings = settings };
+    }
+
+    /// <summary>Keeps who performed a file: each has its own.</summary>
+    public void Who(string id, IReadOnlyList<int> performers)
+    {
+        if (Find(id) is { } item)
+        {
+            _items[id] = item with { Performers = performers };
+        }
     }
 
     public void Drop(string id) => _items.TryRemove(id, out _);

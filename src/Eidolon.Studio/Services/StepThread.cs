@@ -17,18 +17,28 @@ public static class StepThread
     public static int Bits(OpenTake open, int scene)
     {
         var take = open.Marked;
-        var labelled =
-            open.Markers.Has("label") || take.Names.Any(n => !MarkerNames.IsUnnamed(n)) || (take.MarkerCount == 0 && open.Solved.Any());
+        // A motion came without markers: there is nothing to label, clean or solve.
+        var motionOnly = take.MarkerCount == 0 && open.Solved.Any();
+        var labelled = open.Markers.Has("label") || IsOf(StateNotes.SetOf(open), take) || motionOnly;
         bool[] through =
         [
             open.Take.State == TakeState.Kept,
             labelled,
-            open.Markers.Node.Entries.Any(e => e.On && OperationRegistry.TryFind(e.Operation, out var o) && o.Step == "Clean"),
+            motionOnly
+                || open.Markers.Node.Entries.Any(e => e.On && OperationRegistry.TryFind(e.Operation, out var o) && o.Step == "Clean"),
             open.Performers.Count > 0
                 && open.Performers.All(p => p.State.Has("solve") || p.State is { UpToDate: true, Node.Inputs.Count: 0 }),
             open.Casts.Any(c => c.State.Has("retarget")),
         ];
         return through.Select((t, i) => t ? 1 << i : 0).Sum() | (scene & ~0b11111);
+    }
+
+    /// <summary>At least half of a take's names are the set's; a file with names of its own is not labelled yet.</summary>
+    public static bool IsOf(MarkerSet set, MarkerTake take)
+    {
+        var names = take.Names.Where(n => !MarkerNames.IsUnnamed(n)).Select(n => MarkerNames.Split(n).Marker).ToArray();
+        var known = set.Markers.Select(m => m.Name).ToHashSet(StringComparer.Ordinal);
+        return names.Length > 0 && names.Count(known.Contains) * 2 >= names.Length;
     }
 
     /// <summary>The next Step to do.</summary>

@@ -41,6 +41,8 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
             Note = file.Warnings.Count > 0 ? string.Join("; ", file.Warnings) : "Brought in",
         };
         await TakeMaker.Add(db, take, motion is null ? performers : performers.Take(1).ToList(), [], cancel);
+        // A motion has nothing to label, clean or solve: its next Step is Retarget.
+        take.Through = motion is null ? take.Through : 0b1111;
         var store = new SampleStore(db);
         if (motion is null)
         {

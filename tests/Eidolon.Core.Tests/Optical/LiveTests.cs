@@ -133,7 +133,7 @@ public class LiveTests(RingFixture fixture, ITestOutputHelper output) : IClassFi
     private static LiveBody Body(Person person)
     {
         var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1)).Range(0, 3600);
-        return new LiveBody(LabelSubject.Learn(person.Name, rom, HarbourMarkers.Set()));
+        return new LiveBody(LabelSubject.Learn(person.Name, rom, HarbourMarkers.Set()), 120);
     }
 
     [Fact]

@@ -334,7 +334,7 @@ public static class BvhReader
         }
 
         var likely = new[] { 1, 0.1, 0.01, 0.001, 0.0254, 0.3048 }.OrderBy(s => Math.Abs(Math.Log(size / scale * s / 1.7))).First();
-        yield return $"the figure is {size:0.###} m across at {scale} m per unit, which no person is; --unit-scale {likely} would make it {size / scale * likely:0.##} m";
+        yield return $"the figure is {size:0.###} m across at {scale} m per unit, which no person is; {likely} m per unit would make it {size / scale * likely:0.##} m";
     }
 
     private sealed record BvhJoint(string Name, int Parent)

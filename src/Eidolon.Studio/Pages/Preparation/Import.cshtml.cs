@@ -53,6 +53,15 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
         }
     }
 
+    /// <summary>The scale is none of the known units'.</summary>
+    public bool OtherScale => Units.All(u => Math.Abs(u.Scale - Chosen!.Settings.Scale) > 1e-9 * u.Scale);
+
+    /// <summary>Who is ticked for a file: who was chosen for it, or the first of the library.</summary>
+    public bool IsIn(ImportDesk.Item item, int performer, int index) => item.Performers?.Contains(performer) ?? index == 0;
+
+    /// <summary>Names of performers, for the list of files.</summary>
+    public string NamesOf(IReadOnlyList<int> ids) => string.Join(", ", Performers.Where(p => ids.Contains(p.Id)).Select(p => p.Name));
+
     public Task OnGetAsync(CancellationToken cancel) => Load(cancel);
 
     /// <summary>Files dropped: each is read; one that cannot be says why and changes nothing.</summary>
@@ -94,6 +103,9 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
         string[] subjects,
         string? oldPrefix,
         string? newPrefix,
+        bool leftHanded,
+        string? other,
+        string? tall,
         CancellationToken cancel
     )
     {
@@ -107,17 +119,16 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
                     ? v
                     : throw new ArgumentException($"the {what} is no number");
             var given = Number(rate, "rate");
-            desk.Set(
-                id,
-                new ImportSettings(
-                    Number(scale, "unit"),
-                    up,
-                    Math.Abs(given - file.FrameRate) < 0.0005 ? null : given,
-                    own && newPrefix != oldPrefix ? oldPrefix : null,
-                    own && newPrefix != oldPrefix ? newPrefix?.Trim() : null,
-                    own ? subjects : null
-                )
+            var settings = new ImportSettings(
+                scale == "other" ? Number(other ?? string.Empty, "factor") : Number(scale, "unit"),
+                up,
+                Math.Abs(given - file.FrameRate) < 0.0005 ? null : given,
+                own && newPrefix != oldPrefix ? oldPrefix : null,
+                own && newPrefix != oldPrefix ? newPrefix?.Trim() : null,
+                own ? subjects : null,
+                leftHanded
             );
+            desk.Set(id, Tall(file, settings, string.IsNullOrWhiteSpace(tall) ? null : Number(tall, "height")));
             return RedirectToPage(new { file = id });
         }
         catch (ArgumentException e)
@@ -128,6 +139,35 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
         }
     }
 
+    /// <summary>The scale that makes the figure so tall from its lowest to its highest point.</summary>
+    private static ImportSettings Tall(ImportedFile file, ImportSettings settings, double? metres)
+    {
+        if (metres is not { } wanted)
+        {
+            return settings;
+        }
+
+        if (wanted is not (> 0.3 and < 3))
+        {
+            throw new ArgumentException("a figure is between 0.3 and 3 m tall");
+        }
+
+        var now = file.Corrected(settings).Height();
+        return now > 0
+            ? settings with
+            {
+                Scale = settings.Scale * wanted / now,
+            }
+            : throw new ArgumentException("nothing is seen in the file whose height could be taken");
+    }
+
+    /// <summary>Who performed the file: kept with it, so that many files at once each keep their own.</summary>
+    public IActionResult OnPostWho(string id, int[] performers)
+    {
+        desk.Who(id, performers);
+        return StatusCode(StatusCodes.Status204NoContent);
+    }
+
     public async Task<IActionResult> OnPostTakeAsync(string id, int? day, int[] performers, bool all, CancellationToken cancel)
     {
         var names = new List<string>();
@@ -135,7 +175,8 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
         {
             try
             {
-                names.Add((await import.Add(item.File.Corrected(item.Settings), day ?? 0, performers, cancel)).Name);
+                var who = item.Id == id ? performers : item.Performers ?? performers;
+                names.Add((await import.Add(item.File.Corrected(item.Settings), day ?? 0, who, cancel)).Name);
                 desk.Drop(item.Id);
             }
             catch (Core.RefusedException e)
