@@ -240,6 +240,13 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
             """,
             "a person"
         );
+        _browser.Js("document.getElementById('tall').value = '1.69'");
+        Click("#try");
+        _browser.Until(
+            "return document.querySelector('#height')?.textContent === '1.69' && document.body.dataset.ready === 'true'",
+            "a figure as tall as it was said to be"
+        );
+        Assert.True(_browser.Js("return document.querySelector('[name=other]').checkVisibility()") is true, "the factor is not shown");
         Assert.True(_browser.Js("return eidolon.stage.markers.count > 20") is true);
         Click("button[name=all][value=true]");
         _browser.Until("return /on the Board/.test(document.body.textContent)", "the files to be in", 60);

@@ -13,6 +13,8 @@ internal static class SpikeTruth
 {
     public static void Run()
     {
+        var usual = MarkerSimulator.Labelled(SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 2));
+        Measure.Frames("spikes, 53 markers", usual.FrameCount, usual.FrameRate, () => Spikes.Find(usual), 3);
         Console.WriteLine("spikes of 15 to 70 mm, one to three samples: taken out, good samples touched, millimetres left");
         foreach (var rate in TruthRun.Rates(30, 60, 100, 120, 240))
         {

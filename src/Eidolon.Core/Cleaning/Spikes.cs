@@ -250,16 +250,29 @@ public static class Spikes
     /// <summary>The cubic through two samples on either side of a run of so many, at its k-th sample.</summary>
     internal static Vector3 Cubic(Vector3 a, Vector3 b, Vector3 c, Vector3 d, int length, int k)
     {
+        var w = Weights[(length * Longest) + k];
+        return (a * w.X) + (b * w.Y) + (c * w.Z) + (d * w.W);
+    }
+
+    /// <summary>What each of the four samples weighs, by length and place in the run.</summary>
+    private static readonly Vector4[] Weights = Enumerable
+        .Range(0, (Longest + 1) * Longest)
+        .Select(i => WeightsOf(i / Longest, i % Longest))
+        .ToArray();
+
+    private static Vector4 WeightsOf(int length, int k)
+    {
         // Nodes at −2, −1, length, length + 1; Lagrange.
         float x = k,
             x0 = -2,
             x1 = -1,
             x2 = length,
             x3 = length + 1;
-        var w0 = (x - x1) * (x - x2) * (x - x3) / ((x0 - x1) * (x0 - x2) * (x0 - x3));
-        var w1 = (x - x0) * (x - x2) * (x - x3) / ((x1 - x0) * (x1 - x2) * (x1 - x3));
-        var w2 = (x - x0) * (x - x1) * (x - x3) / ((x2 - x0) * (x2 - x1) * (x2 - x3));
-        var w3 = (x - x0) * (x - x1) * (x - x2) / ((x3 - x0) * (x3 - x1) * (x3 - x2));
-        return (a * w0) + (b * w1) + (c * w2) + (d * w3);
+        return new Vector4(
+            (x - x1) * (x - x2) * (x - x3) / ((x0 - x1) * (x0 - x2) * (x0 - x3)),
+            (x - x0) * (x - x2) * (x - x3) / ((x1 - x0) * (x1 - x2) * (x1 - x3)),
+            (x - x0) * (x - x1) * (x - x3) / ((x2 - x0) * (x2 - x1) * (x2 - x3)),
+            (x - x0) * (x - x1) * (x - x2) / ((x3 - x0) * (x3 - x1) * (x3 - x2))
+        );
     }
 }

@@ -55,8 +55,36 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
         };
     }
 
-    /// <summary>From the lowest to the highest point, the middle frame of those that show most, metres.</summary>
+    /// <summary>How tall the figure stands, metres: a skeleton by its bones, so that somebody who creeps is no child; markers from the lowest to the highest, the middle frame.</summary>
     public double Height()
+    {
+        var seen = MiddleHeight();
+        var stands = Motion is null ? 0 : Standing(Motion.Skeleton);
+        // A rest pose that is all along one axis says nothing about standing.
+        return stands > seen / 2 ? stands : seen;
+    }
+
+    /// <summary>Bones from the lowest point at rest to the root and on to the highest, each by its length where it is upright, and by what it rises where it is not.</summary>
+    private static double Standing(Skeleton s)
+    {
+        var ends = s.Joints.Select((j, i) => j.EndSite is { } e ? Vector3.Transform(e, s.RestRotations[i]) : Vector3.Zero).ToArray();
+        int Leaf(int sign) => Enumerable.Range(0, s.Count).MaxBy(i => sign * (s.RestPositions[i].Y + ends[i].Y));
+        static double Rise(Vector3 bone) => Math.Abs(bone.Y) * Math.Sqrt(2) > bone.Length() ? bone.Length() : Math.Abs(bone.Y);
+        double Chain(int leaf)
+        {
+            var sum = Rise(ends[leaf]);
+            for (var j = leaf; s.Parents[j] >= 0; j = s.Parents[j])
+            {
+                sum += Rise(s.RestPositions[j] - s.RestPositions[s.Parents[j]]);
+            }
+
+            return sum;
+        }
+
+        return Chain(Leaf(1)) + Chain(Leaf(-1));
+    }
+
+    private double MiddleHeight()
     {
         var points = Markers ?? MotionFiles.JointPoints(Motion!);
         var heights = new List<float>();

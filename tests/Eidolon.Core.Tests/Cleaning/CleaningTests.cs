@@ -38,13 +38,18 @@ public sealed class CleaningTests
     }
 
     [Theory]
-    [InlineData("lamp-walk", 1)]
-    [InlineData("gangplank-hop", 1)]
-    [InlineData("haul-rope", 2)]
-    [InlineData("rom", 3)]
-    public void Spikes_are_found_and_good_samples_left_alone(string scene, int longest)
+    [InlineData("lamp-walk", 3, 120, 0.99)]
+    [InlineData("gangplank-hop", 3, 120, 0.99)]
+    [InlineData("haul-rope", 3, 240, 0.99)]
+    [InlineData("rom", 3, 100, 0.99)]
+    [InlineData("gangplank-hop", 2, 60, 0.94)]
+    [InlineData("haul-rope", 1, 30, 0.95)]
+    public void Spikes_are_found_and_good_samples_left_alone(string scene, int longest, double rate, double least)
     {
-        var truth = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, Performer, 2), new MarkerSimulator.Settings(SpikesPerMinute: 0));
+        var truth = MarkerSimulator.Labelled(
+            SceneCatalog.Perform(scene, Performer, 2, rate),
+            new MarkerSimulator.Settings(SpikesPerMinute: 0, Skin: Skin.Soft)
+        );
         var take = truth.Copy();
         var random = new Random(8);
         var put = new HashSet<(int Frame, int Marker)>();
@@ -74,7 +79,7 @@ public sealed class CleaningTests
         var touched = removed.Count(s => !put.Contains((s.Frame, s.Marker))) / (double)take.Positions.Count(MarkerTake.Seen);
         var left = put.Average(p => (clean[p.Frame, p.Marker] - truth[p.Frame, p.Marker]).Length()) * 1000;
         Assert.True(
-            hit >= 0.99 && touched < 0.001 && left < 1.5,
+            hit >= least && touched < 0.001 && left < 1.5 + ((1 - least) * 40),
             $"{hit:P2} of {put.Count} out, {touched:P4} good samples touched, {left:0.00} mm left"
         );
     }

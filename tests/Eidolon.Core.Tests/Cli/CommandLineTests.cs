@@ -150,6 +150,17 @@ public sealed class CommandLineTests : IDisposable
     }
 
     [Fact]
+    public void Jitter_that_a_rate_cannot_tell_is_said_so()
+    {
+        Assert.Equal(0, Run("simulate", "haul-rope", "--out", P("slow")));
+        var motion = Directory.GetFiles(P("slow"), "*.bvh", SearchOption.AllDirectories)[0];
+        Assert.Equal(0, Run("convert", motion, P("slow24.bvh"), "--fps", "24"));
+        var check = Json("check", P("slow24.bvh"));
+        Assert.Null(check["jitter"]);
+        Assert.Equal("not measurable at this rate", (string?)check["jitterNote"]);
+    }
+
+    [Fact]
     public void A_strict_check_that_fails_exits_with_four()
     {
         Assert.Equal(0, Run("simulate", "haul-rope", "--out", P("h")));

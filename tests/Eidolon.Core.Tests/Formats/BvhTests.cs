@@ -76,6 +76,19 @@ public sealed class BvhTests
     }
 
     [Fact]
+    public void A_root_is_where_its_channels_say_for_readers_that_add_its_offset_too()
+    {
+        using var stream = new MemoryStream();
+        BvhWriter.Write(stream, Samples.Random(5));
+        var text = System.Text.Encoding.UTF8.GetString(stream.ToArray());
+        var root = text.IndexOf("ROOT", StringComparison.Ordinal);
+        var offset = text[text.IndexOf("OFFSET", root, StringComparison.Ordinal)..].Split('\n')[0];
+        Assert.All(offset.Split(' ', StringSplitOptions.RemoveEmptyEntries)[1..], n =>
+            Assert.Equal(0, float.Parse(n, System.Globalization.CultureInfo.InvariantCulture))
+        );
+    }
+
+    [Fact]
     public void More_rows_than_announced_are_told_and_not_read()
     {
         var m = Read(Small.TrimEnd() + "\n3 95 2 0 0 0 0 0 0\n");
@@ -118,7 +131,7 @@ public sealed class BvhTests
             0.01
         );
         var m = BvhReader.Read(stream.ToArray(), "big.bvh", 1);
-        Assert.Contains(m.Warnings, w => w.Contains("--unit-scale 0.01", StringComparison.Ordinal));
+        Assert.Contains(m.Warnings, w => w.Contains("0.01 m per unit", StringComparison.Ordinal));
         Assert.True(m.Skeleton[1].Offset.Length() > 1);
     }
 

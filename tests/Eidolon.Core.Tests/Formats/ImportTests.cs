@@ -70,6 +70,39 @@ public sealed class ImportTests
         Assert.All(a.Positions.Zip(b.Positions), p => Assert.True((p.First - p.Second).Length() < 1e-4f));
     }
 
+    [Theory]
+    [InlineData("-Y")]
+    [InlineData("-Z")]
+    [InlineData("-X")]
+    public void An_axis_that_points_down_stands_markers_and_motions_alike(string up)
+    {
+        var motion = MotionEdits.Range(Scene.Actors[0].Motion, 0, 5);
+        var points = MotionFiles.JointPoints(motion);
+        var settings = new ImportSettings(Up: up);
+        var asMotion = new ImportedFile("m.bvh", FileKind.Bvh, null, motion, "cm", "Y").Corrected(settings);
+        var asMarkers = new ImportedFile("m.c3d", FileKind.C3d, points, null, "m", "Y").Corrected(settings);
+        var turned = MotionFiles.JointPoints(asMotion.Motion!);
+        Assert.All(asMarkers.Markers!.Positions.Zip(turned.Positions), p => Assert.True((p.First - p.Second).Length() < 1e-4f));
+        Assert.NotEqual(points.Positions[0], turned.Positions[0]);
+    }
+
+    [Fact]
+    public void A_left_handed_file_has_its_left_hand_on_the_left_again()
+    {
+        var motion = MotionEdits.Range(Scene.Actors[0].Motion, 0, 5);
+        var told = MotionEdits.OtherHand(motion);
+        var points = MotionFiles.JointPoints(told);
+        Assert.Equal(-MotionFiles.JointPoints(motion)[0, 3].X, points[0, 3].X, 5);
+        var settings = new ImportSettings(LeftHanded: true);
+        var asMotion = new ImportedFile("m.bvh", FileKind.Bvh, null, told, "cm", "Y").Corrected(settings).Motion!;
+        var asMarkers = new ImportedFile("m.c3d", FileKind.C3d, points, null, "m", "Y").Corrected(settings).Markers!;
+        var truth = MotionFiles.JointPoints(motion);
+        Assert.All(truth.Positions.Zip(MotionFiles.JointPoints(asMotion).Positions), p =>
+            Assert.True((p.First - p.Second).Length() < 1e-4f)
+        );
+        Assert.All(truth.Positions.Zip(asMarkers.Positions), p => Assert.True((p.First - p.Second).Length() < 1e-4f));
+    }
+
     [Fact]
     public void Prefixes_are_chosen_and_renamed()
     {

@@ -112,6 +112,24 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
         Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
     }
 
+    [Theory]
+    [InlineData(30, "gangplank-hop")]
+    [InlineData(60, "lamp-walk")]
+    public void Few_frames_a_second_are_named_as_well(double rate, string scene)
+    {
+        var person = Strangers.Some(3, 5)[1];
+        var worn = new MarkerSimulator.Settings(Skin: Skin.Soft);
+        var subject = LabelSubject.Learn(
+            null,
+            MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, rate), worn),
+            HarbourMarkers.Set()
+        );
+        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, person, 3, rate), worn);
+        var dots = DotMaker.Make(seen, 7, out _, swaps: 6);
+        var (right, wrong) = Label($"{rate} Hz, {scene}", seen, dots, HarbourMarkers.Set(), subject);
+        Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
+    }
+
     [Fact]
     public void Five_pinned_labels_carry_a_creeping_pair()
     {
