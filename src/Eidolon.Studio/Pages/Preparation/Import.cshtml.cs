@@ -59,8 +59,9 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
     /// <summary>Who is ticked for a file: who was chosen for it, or the first of the library.</summary>
     public bool IsIn(ImportDesk.Item item, int performer, int index) => item.Performers?.Contains(performer) ?? index == 0;
 
-    /// <summary>Names of performers, for the list of files.</summary>
-    public string NamesOf(IReadOnlyList<int> ids) => string.Join(", ", Performers.Where(p => ids.Contains(p.Id)).Select(p => p.Name));
+    /// <summary>Who performed a file, for the list; nothing before somebody said so.</summary>
+    public string NamesOf(ImportDesk.Item item) =>
+        item.Performers is { } ids ? ", " + string.Join(", ", Performers.Where(p => ids.Contains(p.Id)).Select(p => p.Name)) : string.Empty;
 
     public Task OnGetAsync(CancellationToken cancel) => Load(cancel);
 
