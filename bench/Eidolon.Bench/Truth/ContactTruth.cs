@@ -3,6 +3,7 @@ using Eidolon.Core.Cleaning;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.StandIns.Truth;
 
 namespace Eidolon.Bench.Truth;
 
@@ -23,7 +24,7 @@ internal static class ContactTruth
                 {
                     foreach (var actor in SceneCatalog.Perform(scene, person, 3, rate).Actors)
                     {
-                        misses.AddRange(Misses(actor, rate));
+                        misses.AddRange(ContactScore.Misses(actor));
                     }
                 }
 
@@ -41,24 +42,6 @@ internal static class ContactTruth
             {
                 Recording(rate == motion.FrameRate ? motion : MotionEdits.Resample(motion, rate));
             }
-        }
-    }
-
-    private static IEnumerable<double> Misses(Performance.Actor actor, double rate)
-    {
-        var found = BodyContacts.Find(actor.Motion).Points;
-        foreach (var plant in actor.Plants)
-        {
-            var own = found
-                .Where(c =>
-                    c.Point is ContactPoint.Heel or ContactPoint.Toe
-                    && c.Side == BodyRoles.Side(plant.Foot)
-                    && c.Start <= plant.End
-                    && c.End >= plant.Start
-                )
-                .ToArray();
-            yield return own.Length == 0 ? 9.999 : (own.Min(c => c.Start) - plant.Start) / rate;
-            yield return own.Length == 0 ? 9.999 : (own.Max(c => c.End) - plant.End) / rate;
         }
     }
 

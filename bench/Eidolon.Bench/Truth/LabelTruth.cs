@@ -5,6 +5,7 @@ using Eidolon.Core.Markers;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.StandIns.Truth;
 
 namespace Eidolon.Bench.Truth;
 
@@ -29,7 +30,7 @@ internal static class LabelTruth
                     var clock = System.Diagnostics.Stopwatch.StartNew();
                     var result = TakeLabeller.Label(dots, HarbourMarkers.Set(), [subject]);
                     var speed = dots.FrameCount / dots.FrameRate / clock.Elapsed.TotalSeconds;
-                    var (right, wrong) = Count(seen, result.Take);
+                    var (right, wrong) = NameScore.Count(seen, result.Take);
                     Console.WriteLine(
                         $"  {rate, 4:0} Hz {person.Stature:0.00} m {skins[i].Name, -5} {scene, -14} {right, 8:P2} right, {wrong, 8:P3} wrong, {speed, 5:0.0} x"
                     );
@@ -49,7 +50,7 @@ internal static class LabelTruth
             var subject = LabelSubject.Learn(null, MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1), worn), set);
             var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("lamp-walk", person, 3), worn);
             var result = TakeLabeller.Label(DotMaker.Make(seen, 12, out _, swaps: 5), set, [subject]);
-            var (right, wrong) = Count(seen, result.Take);
+            var (right, wrong) = NameScore.Count(seen, result.Take);
             Console.WriteLine($"  42 markers of another crew {right, 8:P2} right, {wrong, 8:P3} wrong");
             Say(seen, result.Take);
         }
@@ -87,7 +88,7 @@ internal static class LabelTruth
 
         var (thinSeen, thin) = (SpikeTruth.Thin(seen, step), SpikeTruth.Thin(take, step));
         var result = TakeLabeller.Label(thin, set, [subject]);
-        var (right, wrong) = Count(thinSeen, result.Take);
+        var (right, wrong) = NameScore.Count(thinSeen, result.Take);
         Console.WriteLine($"  {120 / step, 4:0} Hz recording {right, 8:P2} right, {wrong, 8:P3} wrong");
         Say(thinSeen, result.Take);
     }
@@ -138,26 +139,5 @@ internal static class LabelTruth
         {
             Console.WriteLine($"      {key.Truth} is called {key.Given}: {w.Count} samples, {w.First} to {w.Last} of {seen.FrameCount}");
         }
-    }
-
-    private static (double Right, double Wrong) Count(MarkerTake seen, MarkerTake labelled)
-    {
-        long all = 0,
-            right = 0,
-            wrong = 0;
-        for (var m = 0; m < seen.MarkerCount; m++)
-        {
-            var column = labelled.IndexOf(seen.Names[m]);
-            for (var f = 0; f < seen.FrameCount; f++)
-            {
-                var truth = seen[f, m];
-                var given = column < 0 ? MarkerTake.Hidden : labelled[f, column];
-                all += MarkerTake.Seen(truth) ? 1 : 0;
-                right += MarkerTake.Seen(truth) && given == truth ? 1 : 0;
-                wrong += MarkerTake.Seen(given) && given != truth ? 1 : 0;
-            }
-        }
-
-        return (right / (double)all, wrong / (double)all);
     }
 }

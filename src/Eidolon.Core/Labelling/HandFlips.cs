@@ -15,7 +15,12 @@ internal sealed class HandFlips(MarkerTake take, IReadOnlyList<LabelSubject> sub
     /// <summary>Pairs farther apart than this are no neighbours, metres.</summary>
     private const double Reach = 0.12;
 
-    private const int Looks = 7;
+    private const int Looks = 5;
+
+    /// <summary>At most so many stretches of a hand are tried, and only those whose dots lie this far from where they should, metres.</summary>
+    private const int Most = 3;
+
+    private const double Suspicious = 0.006;
 
     /// <summary>The cost of a frame must fall to this share, and by this much; see <see cref="NamingCost"/>.</summary>
     private const double Share = 0.85,
@@ -54,14 +59,35 @@ internal sealed class HandFlips(MarkerTake take, IReadOnlyList<LabelSubject> sub
     private bool IsOf(int s, int marker, char side) =>
         RoleOf(s, marker) is var role && BodyRoles.Stem(role) is "Hand" or "Forearm" && BodyRoles.Side(RoleOf(s, marker)) == side;
 
+    /// <summary>Stretches of the hand's markers that fit worst; a hand that is turned the wrong way is among them.</summary>
     private List<(int Start, int End)> Stretches(List<LabelDecider.Decision> list, int s, char side) =>
         [
             .. list.Where(d => d.Subject == s && d.Fragment.Given is null && IsOf(s, d.Marker, side))
+                .Where(d => d.End - d.Start + 1 >= Shortest * take.FrameRate)
+                .Select(d => (d.Start, d.End, Off: Off(d)))
+                .Where(d => d.Off > Suspicious)
+                .OrderByDescending(d => d.Off)
                 .Select(d => (d.Start, d.End))
-                .Where(r => r.End - r.Start + 1 >= Shortest * take.FrameRate)
                 .Distinct()
-                .OrderBy(r => r.Start),
+                .Take(Most),
         ];
+
+    /// <summary>Mean distance of a piece's dots from where the body carries its marker, metres; 0 where the body is lost.</summary>
+    private double Off(LabelDecider.Decision d)
+    {
+        var step = Math.Max(1, (d.End - d.Start) / 20);
+        var (sum, n) = (0.0, 0);
+        for (var f = d.Start; f <= d.End; f += step)
+        {
+            var at = carried[d.Subject][f, d.Marker];
+            if (MarkerTake.Seen(at))
+            {
+                (sum, n) = (sum + (at - take[f, d.Fragment.Column]).Length(), n + 1);
+            }
+        }
+
+        return n == 0 ? 0 : sum / n;
+    }
 
     private List<LabelDecider.Decision>? Turned(List<LabelDecider.Decision> list, int s, char side, (int Start, int End) at)
     {
@@ -93,10 +119,10 @@ internal sealed class HandFlips(MarkerTake take, IReadOnlyList<LabelSubject> sub
                 continue;
             }
 
-            now = double.IsNaN(now) ? _cost.Of(list, s, frames) : now;
+            now = double.IsNaN(now) ? _cost.Of(list, s, frames, turns: true) : now;
             var other = Exchanged(list, s, chosen, at);
             var limit = Math.Min(Share * now, now - Better);
-            var cost = other is null ? double.PositiveInfinity : _cost.Of(other, s, frames, limit);
+            var cost = other is null ? double.PositiveInfinity : _cost.Of(other, s, frames, limit, turns: true);
             if (cost < limit)
             {
                 (best, now) = (other, cost);

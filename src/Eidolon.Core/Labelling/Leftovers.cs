@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Labelling;
@@ -13,7 +14,7 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
     /// <summary>Shorter stretches are left alone, seconds.</summary>
     private const double Shortest = 0.2;
 
-    private const float Near = 0.20f;
+    private const float Near = 0.16f;
     private const int Looks = 5;
 
     /// <summary>A name counts as lacking where it is borne for at most this share of a stretch.</summary>
@@ -106,11 +107,16 @@ internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> sub
             return null;
         }
 
-        var now = _cost.Of(list, s, frames);
+        // Beside a hand the forearm may have been turned the wrong way, and then no other name fits from there.
+        var performer = subjects[s].Performer;
+        var hand = Array.Exists(near, m =>
+            Free(m, middle, middle) && BodyRoles.Stem(performer.Skeleton[performer.Markers[m].Joint].Role ?? BodyRole.Root) == "Hand"
+        );
+        var now = _cost.Of(list, s, frames, turns: hand);
         var (best, least) = (options[0], double.PositiveInfinity);
         foreach (var option in options)
         {
-            var cost = _cost.Of(option, s, frames, Math.Min(least, now - Better));
+            var cost = _cost.Of(option, s, frames, Math.Min(least, now - Better), hand);
             (best, least) = cost < least ? (option, cost) : (best, least);
         }
 

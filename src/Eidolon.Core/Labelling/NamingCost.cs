@@ -14,7 +14,8 @@ internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> su
 
     /// <summary>Solves the body in a few frames with the names as they would be.</summary>
     /// <param name="limit">More than this is of no interest: the rest of the frames is not looked at.</param>
-    public double Of(List<LabelDecider.Decision> list, int s, int[] frames, double limit = double.PositiveInfinity)
+    /// <param name="turns">Tries forearms turned about their lengths too, where a frame fits badly.</param>
+    public double Of(List<LabelDecider.Decision> list, int s, int[] frames, double limit = double.PositiveInfinity, bool turns = false)
     {
         var model = _models[s] ??= BodyModel.Create(subjects[s].Performer);
         var solver = _solvers[s] ??= new FrameSolver(model);
@@ -24,7 +25,7 @@ internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> su
         foreach (var f in frames)
         {
             cost += LabelDecider.Nameless * Targets(list, s, f, targets);
-            cost += Least(s, f, model, solver, targets, pose);
+            cost += Least(s, f, model, solver, targets, pose, turns);
             if (cost > limit * frames.Length)
             {
                 return double.PositiveInfinity;
@@ -40,12 +41,12 @@ internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> su
     private static readonly double[] Turns = [2 * Math.PI / 3, -2 * Math.PI / 3];
 
     /// <summary>The body as near to the dots as it comes, from where it is carried, and where that is not near, from its forearms turned about their lengths.</summary>
-    private double Least(int s, int f, ArticulatedModel model, FrameSolver solver, Vector3d[] targets, ModelPose pose)
+    private double Least(int s, int f, ArticulatedModel model, FrameSolver solver, Vector3d[] targets, ModelPose pose, bool turns)
     {
         var start = Start(s, f, model, solver, targets);
         pose.CopyFrom(start);
         var least = Fit(solver, pose, targets);
-        for (var j = 0; j < model.JointCount && least > Twisted; j++)
+        for (var j = 0; j < model.JointCount && turns && least > Twisted; j++)
         {
             // A forearm's last turn is the one about its length, X.
             if (model.Freedoms[j].Ball || model.Freedoms[j].Axes.Count != 3 || model.Freedoms[j].Axes[2] != 0)

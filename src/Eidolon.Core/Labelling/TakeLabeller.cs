@@ -15,9 +15,12 @@ public static class TakeLabeller
     private const int FewestToSolve = 8;
 
     /// <summary>Begins in so many frames at most, and in no other once this share of the samples has a name.</summary>
-    private const int Attempts = 3;
+    private const int Attempts = 2;
 
     private const double Whole = 0.985;
+
+    /// <summary>Where even fewer have one, the dots are somebody else's, or a room's: another beginning would find no more.</summary>
+    private const double Foreign = 0.8;
 
     /// <summary>Looks again with the solved motion at most so often.</summary>
     private const int Rounds = 3;
@@ -59,9 +62,9 @@ public static class TakeLabeller
         {
             var follower = new GroupFollower(take, fragments, subjects, begun);
             double before = attempt / (double)Attempts,
-                share = attempt == 0 ? 1 : 1.0 / Attempts;
-            var (carried, missing) = follower.Run(cancel, p => progress?.Report(before + (0.6 * share * p)));
-            var decisions = Decide(take, fragments, subjects, carried, cancel, p => progress?.Report(before + (share * p)));
+                part = attempt == 0 ? 1 : 1.0 / Attempts;
+            var (carried, missing) = follower.Run(cancel, p => progress?.Report(before + (0.6 * part * p)));
+            var decisions = Decide(take, fragments, subjects, carried, cancel, p => progress?.Report(before + (part * p)));
             var named = decisions.Where(d => d.Subject >= 0).Sum(d => (long)d.End - d.Start + 1);
             if (best.Decisions is null || named > best.Named)
             {
@@ -70,7 +73,8 @@ public static class TakeLabeller
 
             // Ghosts are few: where many dots stay without a name, a limb lies where another should, from the first frame on.
             begun.Add(follower.Began);
-            if (best.Named >= Whole * decisions.Sum(d => (long)d.End - d.Start + 1))
+            var share = best.Named / (double)Math.Max(1, decisions.Sum(d => (long)d.End - d.Start + 1));
+            if (share is >= Whole or < Foreign)
             {
                 break;
             }

@@ -46,6 +46,27 @@ public static class BodyRoles
     /// <summary>The role's name without its side: Thigh for both thighs.</summary>
     public static string Stem(BodyRole role) => Side(role) == 'C' ? role.ToString() : role.ToString()[..^1];
 
+    /// <summary>The bone that ends at a joint, by its own name: the forearm's joint ends the upper arm.</summary>
+    /// <param name="stem">A role's name without its side, see <see cref="Stem"/>.</param>
+    public static string BoneTo(string stem) =>
+        stem switch
+        {
+            "Clavicle" => "chest to collarbone",
+            "UpperArm" => "collarbone",
+            "Forearm" => "upper arm",
+            "Hand" => "forearm",
+            "Thigh" => "hip, from the middle",
+            "Shin" => "thigh",
+            "Foot" => "shin",
+            "Toes" => "foot",
+            "SpineLower" => "pelvis",
+            "SpineMid" or "SpineUpper" => "lower back",
+            "Chest" => "upper back",
+            "Neck" => "chest",
+            "Head" => "neck",
+            _ => stem,
+        };
+
     /// <summary>The part of the body a role belongs to, for lanes and tables.</summary>
     public static string Part(BodyRole role)
     {

@@ -60,46 +60,6 @@ public sealed partial class Recorder : BackgroundService
         }
     }
 
-    private enum State
-    {
-        PreRoll,
-        Recording,
-        Ending,
-        Kept,
-        Nothing,
-    }
-
-    /// <summary>One recording from its slate to its last stored frame: what arrives later cannot touch any other take.</summary>
-    private sealed class Recording(int takeId, string name, double rate, RecordingStreams streams, IReadOnlyDictionary<string, int> ids)
-    {
-        public int TakeId => takeId;
-
-        public string Name => name;
-
-        public double Rate => rate;
-
-        public RecordingStreams Streams => streams;
-
-        public IReadOnlyDictionary<string, int> Ids => ids;
-
-        public Dictionary<string, (long Received, long Lost)> Before { get; set; } = [];
-
-        public State State { get; set; } = State.PreRoll;
-
-        public double Since { get; } = StudioClock.Now;
-
-        public int Kept { get; set; }
-
-        public double BytesPerSecond { get; set; }
-
-        /// <summary>Why it was ended by the studio; empty when a person did.</summary>
-        public string Shortened { get; set; } = string.Empty;
-
-        public TaskCompletionSource<int> Done { get; } = new(TaskCreationOptions.RunContinuationsAsynchronously);
-
-        public bool Open => State is State.PreRoll or State.Recording or State.Ending;
-    }
-
     private sealed record Write(Recording Recording, List<SampleStore.Part> Parts, bool Last, int Frames);
 
     /// <summary>Seconds counted in before a recording.</summary>
@@ -118,9 +78,18 @@ public sealed partial class Recorder : BackgroundService
             var frames = r.Streams.Frames;
             return r.State switch
             {
-                State.PreRoll => ("Pre-roll", Math.Max(0, PreRollSeconds - (StudioClock.Now - r.Since)), 0, 0, r.TakeId, r.Name, 0, _said),
-                State.Recording => ("Recording", frames / r.Rate, frames, r.Kept, r.TakeId, r.Name, r.BytesPerSecond, _said),
-                State.Nothing => ("Ready", 0, 0, 0, 0, string.Empty, 0, _said),
+                RecordingState.PreRoll => (
+                    "Pre-roll",
+                    Math.Max(0, PreRollSeconds - (StudioClock.Now - r.Since)),
+                    0,
+                    0,
+                    r.TakeId,
+                    r.Name,
+                    0,
+                    _said
+                ),
+                RecordingState.Recording => ("Recording", frames / r.Rate, frames, r.Kept, r.TakeId, r.Name, r.BytesPerSecond, _said),
+                RecordingState.Nothing => ("Ready", 0, 0, 0, 0, string.Empty, 0, _said),
                 _ => ("Kept", frames / r.Rate, frames, r.Kept, r.TakeId, r.Name, 0, _said),
             };
         }
@@ -136,7 +105,9 @@ public sealed partial class Recorder : BackgroundService
             if (_starting || _now is { Open: true })
             {
                 throw new RefusedException(
-                    _now is { State: State.Ending } r ? $"{r.Name} is not stored whole yet: wait a moment" : "a recording is running"
+                    _now is { State: RecordingState.Ending } r
+                        ? $"{r.Name} is not stored whole yet: wait a moment"
+                        : "a recording is running"
                 );
             }
 
@@ -263,13 +234,13 @@ public sealed partial class Recorder : BackgroundService
         Recording recording;
         lock (_lock)
         {
-            if (_now is not { State: State.Recording or State.PreRoll } r)
+            if (_now is not { State: RecordingState.Recording or RecordingState.PreRoll } r)
             {
                 return 0;
             }
 
             recording = r;
-            recording.State = State.Ending;
+            recording.State = RecordingState.Ending;
         }
 
         // The live points of the last frames are on their way.
@@ -288,13 +259,13 @@ public sealed partial class Recorder : BackgroundService
         await Task.Delay(TimeSpan.FromSeconds(PreRollSeconds));
         lock (_lock)
         {
-            if (recording.State != State.PreRoll)
+            if (recording.State != RecordingState.PreRoll)
             {
                 return;
             }
 
             recording.Before = _rack.Devices.ToDictionary(d => d.Stream, d => (d.Meter.Received, d.Meter.Lost));
-            recording.State = State.Recording;
+            recording.State = RecordingState.Recording;
         }
 
         try
@@ -311,7 +282,7 @@ public sealed partial class Recorder : BackgroundService
     {
         lock (_lock)
         {
-            if (_now is not { State: State.Recording } r)
+            if (_now is not { State: RecordingState.Recording } r)
             {
                 return;
             }
@@ -329,7 +300,7 @@ public sealed partial class Recorder : BackgroundService
             }
 
             r.Shortened = _said = "the disk is full: the recording was ended, everything before is kept";
-            r.State = State.Ending;
+            r.State = RecordingState.Ending;
             Flush(r, last: true);
         }
     }
@@ -339,7 +310,7 @@ public sealed partial class Recorder : BackgroundService
         lock (_lock)
         {
             // The last points of a stopped take still find their place.
-            if (_now is { State: State.Recording or State.Ending } r)
+            if (_now is { State: RecordingState.Recording or RecordingState.Ending } r)
             {
                 r.Streams.Add(frame);
             }
@@ -350,7 +321,7 @@ public sealed partial class Recorder : BackgroundService
     {
         lock (_lock)
         {
-            if (_now is { State: State.Recording } r)
+            if (_now is { State: RecordingState.Recording } r)
             {
                 r.Streams.Add(device.Stream, arrival, device.Meter.Offset, _rack.Ring.Meter.Offset);
             }
@@ -401,7 +372,7 @@ public sealed partial class Recorder : BackgroundService
             if (w.Last)
             {
                 _audience.Recording(false);
-                w.Recording.State = w.Frames == 0 ? State.Nothing : State.Kept;
+                w.Recording.State = w.Frames == 0 ? RecordingState.Nothing : RecordingState.Kept;
                 _said = w.Frames == 0 ? $"{w.Recording.Name} has no frames: nothing was kept" : _said;
                 w.Recording.Done.TrySetResult(w.Frames == 0 ? 0 : w.Recording.TakeId);
             }

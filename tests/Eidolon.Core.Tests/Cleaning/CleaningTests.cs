@@ -6,6 +6,7 @@ using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.StandIns.Truth;
 
 namespace Eidolon.Core.Tests.Cleaning;
 
@@ -50,37 +51,11 @@ public sealed class CleaningTests
             SceneCatalog.Perform(scene, Performer, 2, rate),
             new MarkerSimulator.Settings(SpikesPerMinute: 0, Skin: Skin.Soft)
         );
-        var take = truth.Copy();
-        var random = new Random(8);
-        var put = new HashSet<(int Frame, int Marker)>();
-        for (var k = 0; k < 400; k++)
-        {
-            var (f, m, n) = (random.Next(10, take.FrameCount - 12), random.Next(take.MarkerCount), random.Next(1, longest + 1));
-            if (
-                put.Any(p => p.Marker == m && Math.Abs(p.Frame - f) < 10)
-                || Enumerable.Range(f - 3, n + 6).Any(i => !MarkerTake.Seen(take[i, m]))
-            )
-            {
-                continue;
-            }
-
-            var off =
-                Vector3.Normalize(new Vector3(random.NextSingle() - 0.5f, random.NextSingle() - 0.5f, random.NextSingle() - 0.5f))
-                * (0.015f + (random.NextSingle() * 0.055f));
-            for (var i = 0; i < n; i++)
-            {
-                take[f + i, m] += off * (0.8f + (0.4f * random.NextSingle()));
-                put.Add((f + i, m));
-            }
-        }
-
-        var (clean, removed) = Spikes.Remove(take);
-        var hit = removed.Count(s => put.Contains((s.Frame, s.Marker))) / (double)put.Count;
-        var touched = removed.Count(s => !put.Contains((s.Frame, s.Marker))) / (double)take.Positions.Count(MarkerTake.Seen);
-        var left = put.Average(p => (clean[p.Frame, p.Marker] - truth[p.Frame, p.Marker]).Length()) * 1000;
+        var score = SpikeScore.Try(truth, 400, longest, 8);
+        var (hit, touched, left) = (score.Out / (double)score.Put, score.Touched / (double)score.Good, score.Left / score.Put * 1000);
         Assert.True(
             hit >= least && touched < 0.001 && left < 1.5 + ((1 - least) * 40),
-            $"{hit:P2} of {put.Count} out, {touched:P4} good samples touched, {left:0.00} mm left"
+            $"{hit:P2} of {score.Put} out, {touched:P4} good samples touched, {left:0.00} mm left"
         );
     }
 

@@ -3,6 +3,7 @@ using Eidolon.Core.Cleaning;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.StandIns.Truth;
 
 namespace Eidolon.Core.Tests.Cleaning;
 
@@ -23,7 +24,7 @@ public sealed class ContactTests
             var misses = Strangers
                 .Some(2, 5)
                 .SelectMany(p => SceneCatalog.Perform(scene, p, 3, rate).Actors)
-                .SelectMany(a => Misses(a, rate))
+                .SelectMany(ContactScore.Misses)
                 .ToArray();
             var good = misses.Count(m => Math.Abs(m) <= 0.017);
             Assert.True(
@@ -44,7 +45,7 @@ public sealed class ContactTests
             actor.Motion.TranslationsAt(k)[0] += new Vector3(Noise(), Noise(), Noise());
         }
 
-        var misses = Misses(actor, 120).ToArray();
+        var misses = ContactScore.Misses(actor).ToArray();
         var good = misses.Count(m => Math.Abs(m) <= 0.0251);
         Assert.True(good >= 0.95 * misses.Length, string.Join(' ', misses.Select(m => $"{m * 1000:0}")));
     }
@@ -84,24 +85,5 @@ public sealed class ContactTests
         Assert.DoesNotContain(free.Points, c => c is { Point: ContactPoint.Toe, Side: 'L' });
         Assert.DoesNotContain(free.Joints, c => c.Role == BodyRole.ToesL);
         Assert.Contains(free.Joints, c => c.Role == BodyRole.ToesR);
-    }
-
-    private static IEnumerable<double> Misses(Performance.Actor actor, double rate)
-    {
-        // A foot stands from its heel's or toes' first moment to the last of either.
-        var found = BodyContacts.Find(actor.Motion).Points;
-        foreach (var plant in actor.Plants)
-        {
-            var own = found
-                .Where(c =>
-                    c.Point is ContactPoint.Heel or ContactPoint.Toe
-                    && c.Side == BodyRoles.Side(plant.Foot)
-                    && c.Start <= plant.End
-                    && c.End >= plant.Start
-                )
-                .ToArray();
-            yield return own.Length == 0 ? 9 : (own.Min(c => c.Start) - plant.Start) / rate;
-            yield return own.Length == 0 ? 9 : (own.Max(c => c.End) - plant.End) / rate;
-        }
     }
 }

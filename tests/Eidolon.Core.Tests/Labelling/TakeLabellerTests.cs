@@ -5,6 +5,7 @@ using Eidolon.Core.Solving;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.StandIns.Truth;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Labelling;
@@ -34,33 +35,12 @@ public sealed class Bodies
 /// <summary>Nameless dots with ghosts, gaps and swaps get their names, counted sample by sample.</summary>
 public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) : IClassFixture<Bodies>
 {
-    private (double Right, double Wrong) Count(MarkerTake seen, MarkerTake labelled)
-    {
-        long all = 0,
-            right = 0,
-            wrong = 0;
-        for (var m = 0; m < seen.MarkerCount; m++)
-        {
-            var column = labelled.IndexOf(seen.Names[m]);
-            for (var f = 0; f < seen.FrameCount; f++)
-            {
-                var truth = seen[f, m];
-                var given = column < 0 ? MarkerTake.Hidden : labelled[f, column];
-                all += MarkerTake.Seen(truth) ? 1 : 0;
-                right += MarkerTake.Seen(truth) && given == truth ? 1 : 0;
-                wrong += MarkerTake.Seen(given) && given != truth ? 1 : 0;
-            }
-        }
-
-        return (right / (double)all, wrong / (double)all);
-    }
-
     private (double Right, double Wrong) Label(string what, MarkerTake seen, MarkerTake dots, MarkerSet set, params LabelSubject[] subjects)
     {
         var clock = Stopwatch.StartNew();
         var result = TakeLabeller.Label(dots, set, subjects);
         var speed = dots.FrameCount / dots.FrameRate / clock.Elapsed.TotalSeconds;
-        var (right, wrong) = Count(seen, result.Take);
+        var (right, wrong) = NameScore.Count(seen, result.Take);
         output.WriteLine($"{what}: {right:P2} right, {wrong:P3} wrong, {result.Doubts.Count} doubts, {speed:0.0} x real time");
         return (right, wrong);
     }

@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text;
 using Eidolon.Core;
 using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Skeletons;
 using Eidolon.Storage;
 using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
@@ -133,7 +134,7 @@ public sealed class PerformersModel(
                 .Distinct()
                 .Select(k =>
                     (
-                        k,
+                        BodyRoles.BoneTo(k),
                         lengths.TryGetValue(k + "L", out var l) ? l
                         : lengths.TryGetValue(k, out var m) ? m
                         : (double?)null,
