@@ -7,6 +7,7 @@ internal static class TruthRun
     {
         ["contacts"] = ContactTruth.Run,
         ["labels"] = LabelTruth.Run,
+        ["sets"] = LabelTruth.OtherCrew,
         ["spikes"] = SpikeTruth.Run,
     };
 

@@ -29,39 +29,54 @@ public sealed class BodyContacts
 
     private const double SeatSeconds = 0.3;
 
-    private BodyContacts(IReadOnlyList<PointContact> points, IReadOnlyList<Contact> joints) => (Points, Joints) = (points, joints);
+    private readonly Motion _motion;
+    private readonly Vector3[] _world;
+    private readonly Quaternion[] _turns;
+    private readonly Lazy<IReadOnlyList<PointContact>> _points;
+    private readonly Lazy<IReadOnlyList<Contact>> _joints;
+
+    private BodyContacts(Motion motion, IReadOnlyList<ContactEdit> edits)
+    {
+        _motion = motion;
+        _turns = new Quaternion[motion.Rotations.Length];
+        _world = ForwardKinematics.WorldPositions(motion, _turns);
+        // Most ask for one of the two only.
+        _points = new(() => ContactEdits.Apply(FindPoints(), edits));
+        _joints = new(() => ContactEdits.Apply(FindJoints(), edits));
+    }
 
     /// <summary>Heels, toes, knees, hands and seat, in order of time.</summary>
-    public IReadOnlyList<PointContact> Points { get; }
+    public IReadOnlyList<PointContact> Points => _points.Value;
 
     /// <summary>Ankles and toes that stay where they are, in order of role and time: an ankle rolls on while its heel already stands.</summary>
-    public IReadOnlyList<Contact> Joints { get; }
+    public IReadOnlyList<Contact> Joints => _joints.Value;
 
     /// <param name="motion">Its skeleton has roles; without feet there are no contacts of joints.</param>
     /// <param name="edits">What a person has decided, in order; it stands over what is found.</param>
-    public static BodyContacts Find(Motion motion, IReadOnlyList<ContactEdit>? edits = null)
+    public static BodyContacts Find(Motion motion, IReadOnlyList<ContactEdit>? edits = null) => new(motion, edits ?? []);
+
+    /// <summary>The way of a place that is fixed to a joint, metres, a frame each.</summary>
+    /// <param name="local">In the joint's frame.</param>
+    private Vector3[] Path(int joint, Vector3 local = default)
     {
-        var world = ForwardKinematics.WorldPositions(motion);
-        return new BodyContacts(
-            ContactEdits.Apply(FindPoints(motion, world), edits ?? []),
-            ContactEdits.Apply(FindJoints(motion, world), edits ?? [])
-        );
+        var path = new Vector3[_motion.FrameCount];
+        for (var f = 0; f < path.Length; f++)
+        {
+            var at = (f * _motion.Skeleton.Count) + joint;
+            path[f] = local == Vector3.Zero ? _world[at] : _world[at] + Vector3.Transform(local, _turns[at]);
+        }
+
+        return path;
     }
 
-    private static List<Contact> FindJoints(Motion motion, Vector3[] world)
+    private List<Contact> FindJoints()
     {
         var contacts = new List<Contact>();
         foreach (var role in new[] { BodyRole.FootL, BodyRole.ToesL, BodyRole.FootR, BodyRole.ToesR })
         {
-            if (motion.Skeleton.IndexOf(role) is >= 0 and var joint)
+            if (_motion.Skeleton.IndexOf(role) is >= 0 and var joint)
             {
-                var path = new Vector3[motion.FrameCount];
-                for (var f = 0; f < path.Length; f++)
-                {
-                    path[f] = world[(f * motion.Skeleton.Count) + joint];
-                }
-
-                contacts.AddRange(Whole([path], motion.FrameRate).Select(c => new Contact(role, c.Start, c.End)));
+                contacts.AddRange(Whole([Path(joint)], _motion.FrameRate).Select(c => new Contact(role, c.Start, c.End)));
             }
         }
 
@@ -79,32 +94,12 @@ public sealed class BodyContacts
             .Select(r => (Start: (int)Math.Ceiling(r.Start - 1e-9), End: (int)Math.Floor(r.End + 1e-9)))
             .Where(r => r.End >= r.Start);
 
-    private static List<PointContact> FindPoints(Motion motion, Vector3[] world)
+    private List<PointContact> FindPoints()
     {
-        var skeleton = motion.Skeleton;
+        var (motion, skeleton) = (_motion, _motion.Skeleton);
         var (turns, places) = Rest(skeleton);
-        var floor = Floor(motion, world);
+        var floor = Floor();
         var contacts = new List<PointContact>();
-        Vector3[] Path(BodyRole role, Vector3 local)
-        {
-            var joint = skeleton.IndexOf(role);
-            var path = new Vector3[motion.FrameCount];
-            var (r, p) = (new Quaternion[skeleton.Count], new Vector3[skeleton.Count]);
-            for (var f = 0; f < path.Length; f++)
-            {
-                if (local == Vector3.Zero)
-                {
-                    path[f] = world[(f * skeleton.Count) + joint];
-                    continue;
-                }
-
-                ForwardKinematics.World(motion, f, r, p);
-                path[f] = p[joint] + Vector3.Transform(local, r[joint]);
-            }
-
-            return path;
-        }
-
         foreach (var side in "LR")
         {
             BodyRole Of(string part) => Enum.Parse<BodyRole>(part + side);
@@ -117,12 +112,12 @@ public sealed class BodyContacts
                 var heel = HeelPlaces
                     .Select(h =>
                         Path(
-                            Of("Foot"),
+                            foot,
                             Vector3.Transform((flat * -h.Behind) + new Vector3(0, along.Y * h.Below, 0), Quaternion.Conjugate(turns[foot]))
                         )
                     )
                     .ToArray();
-                var toe = Whole([Path(Of("Toes"), Vector3.Zero)], motion.FrameRate).ToList();
+                var toe = Whole([Path(toes)], motion.FrameRate).ToList();
                 // A running heel rolls over in no time, but its toes stand at once.
                 var rolls = (int)(RollSeconds * motion.FrameRate) + 1;
                 contacts.AddRange(
@@ -150,7 +145,7 @@ public sealed class BodyContacts
                     continue;
                 }
 
-                var path = Path(Of(part), Vector3.Zero);
+                var path = Path(skeleton.IndexOf(Of(part)));
                 contacts.AddRange(
                     Whole([path], motion.FrameRate)
                         .Where(c => Enumerable.Range(c.Start, c.End - c.Start + 1).Average(f => path[f].Y - floor) < low)
@@ -159,7 +154,7 @@ public sealed class BodyContacts
             }
         }
 
-        contacts.AddRange(Seat(motion, world));
+        contacts.AddRange(Seat(motion, _world));
         return contacts;
     }
 
@@ -221,15 +216,15 @@ public sealed class BodyContacts
     }
 
     /// <summary>Height of the lowest toe or foot of the motion.</summary>
-    private static float Floor(Motion motion, Vector3[] world)
+    private float Floor()
     {
         var low = float.PositiveInfinity;
         foreach (var role in new[] { BodyRole.FootL, BodyRole.FootR, BodyRole.ToesL, BodyRole.ToesR })
         {
-            var joint = motion.Skeleton.IndexOf(role);
-            for (var f = 0; joint >= 0 && f < motion.FrameCount; f++)
+            var joint = _motion.Skeleton.IndexOf(role);
+            for (var f = 0; joint >= 0 && f < _motion.FrameCount; f++)
             {
-                low = MathF.Min(low, world[(f * motion.Skeleton.Count) + joint].Y);
+                low = MathF.Min(low, _world[(f * _motion.Skeleton.Count) + joint].Y);
             }
         }
 

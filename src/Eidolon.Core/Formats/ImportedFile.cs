@@ -149,15 +149,7 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     {
         var scaled = s.Scale == 1 ? motion : MotionEdits.Scale(motion, (float)s.Scale);
         var right = s.LeftHanded ? MotionEdits.OtherHand(scaled) : scaled;
-        var turned = s.Up switch
-        {
-            "Z" => MotionEdits.Turn(right, Rotations.AboutAxis(0, -Math.PI / 2)),
-            "-Z" => MotionEdits.Turn(right, Rotations.AboutAxis(0, Math.PI / 2)),
-            "X" => MotionEdits.Turn(right, Rotations.AboutAxis(2, Math.PI / 2)),
-            "-X" => MotionEdits.Turn(right, Rotations.AboutAxis(2, -Math.PI / 2)),
-            "-Y" => MotionEdits.Turn(right, Rotations.AboutAxis(0, Math.PI)),
-            _ => right,
-        };
+        var turned = s.Up == "Y" ? right : MotionEdits.Turn(right, C3dAxes.TurnToInside(s.Up));
         return s.Rate is { } rate ? MotionEdits.AtRate(turned, rate) : turned;
     }
 }

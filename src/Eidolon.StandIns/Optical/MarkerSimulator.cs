@@ -127,6 +127,16 @@ public static class MarkerSimulator
 
         for (var m = 0; m < rows.Length; m++)
         {
+            if (!skin.Swings)
+            {
+                for (var f = 0; f < n; f++)
+                {
+                    take[f, first + m] = carried[m][f];
+                }
+
+                continue;
+            }
+
             var j = joints[m];
             var child = body.Children(j).FirstOrDefault(-1);
             var along = child >= 0 ? body[child].Offset : body[j].EndSite ?? Vector3.UnitY;

@@ -9,6 +9,9 @@ namespace Eidolon.StandIns.Optical;
 /// <param name="Tape">How far from its place a crew tapes a marker, to either side of each axis.</param>
 public sealed record Skin(float Bend = 0.006f, float Wobble = 0, float Bulge = 0, float Creep = 0, float Shift = 0, float Tape = 0.006f)
 {
+    /// <summary>False where skin moves by bends alone.</summary>
+    internal bool Swings => Wobble + Bulge + Creep + Shift > 0;
+
     /// <summary>Markers glued on bare, firm skin.</summary>
     public static Skin Firm { get; } = new(0.003f, 0.15f, 0.001f);
 

@@ -43,6 +43,7 @@ public sealed class Performance
                 var animator = new BodyAnimator(cast.Person, cast.Choreography, rate);
                 var motion = animator.Render();
                 var plants = new List<Plant>();
+                var world = ForwardKinematics.WorldPositions(motion);
                 for (var side = 0; side < 2; side++)
                 {
                     foreach (var fall in animator.Feet[side].Falls)
@@ -51,7 +52,7 @@ public sealed class Performance
                             b = (int)MathF.Min(motion.FrameCount - 1, MathF.Floor(MathF.Min(fall.Up, 1e6f) * rate));
                         if (b > a)
                         {
-                            plants.Add(Standing(motion, side == 0 ? BodyRole.FootL : BodyRole.FootR, a, b));
+                            plants.Add(Standing(motion, world, side == 0 ? BodyRole.FootL : BodyRole.FootR, a, b));
                         }
                     }
                 }
@@ -70,11 +71,10 @@ public sealed class Performance
     }
 
     /// <summary>A foot that sets down or leaves very slowly stands as long as it is within a millimetre of where it stands.</summary>
-    private static Plant Standing(Motion motion, BodyRole foot, int start, int end)
+    private static Plant Standing(Motion motion, Vector3[] world, BodyRole foot, int start, int end)
     {
         const float still = 0.001f;
         var s = motion.Skeleton;
-        var world = ForwardKinematics.WorldPositions(motion);
         Vector3 At(int f, int joint) => world[(f * s.Count) + joint];
         int ankle = s.IndexOf(foot),
             toes = s.IndexOf(foot == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR);

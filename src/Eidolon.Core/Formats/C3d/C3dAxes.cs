@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Geometry;
 
 namespace Eidolon.Core.Formats.C3d;
 
@@ -15,6 +16,10 @@ internal static class C3dAxes
             "-Y" => new Vector3(v.X, -v.Y, -v.Z),
             _ => v,
         };
+
+    /// <summary>The same as a turn, for what has turns of its own.</summary>
+    public static Quaternion TurnToInside(string up) =>
+        Rotations.FromAxes(ToInside(Vector3.UnitX, up), ToInside(Vector3.UnitY, up), ToInside(Vector3.UnitZ, up));
 
     public static Vector3 ToFile(Vector3 v, string up) =>
         up switch
