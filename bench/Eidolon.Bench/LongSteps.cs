@@ -18,7 +18,9 @@ using Microsoft.Extensions.DependencyInjection;
 
 namespace Eidolon.Bench;
 
-/// <summary>A long take of two performers and a crate through the Steps, as jobs do it: how long each takes, and the most memory the process ever had.</summary>
+/// <summary>
+/// A long take of two performers and a crate through the Steps, as jobs do it: how long each takes, and the most memory the process ever had.
+/// </summary>
 internal static class LongSteps
 {
     /// <param name="data">A folder with the demo production.</param>

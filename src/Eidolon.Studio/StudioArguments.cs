@@ -4,7 +4,10 @@ using Eidolon.Core;
 
 namespace Eidolon.Studio;
 
-/// <summary>What the studio was started with: where it keeps its data and where it listens. Nothing else decides on that, no setting of the surroundings.</summary>
+/// <summary>
+/// What the studio was started with: where it keeps its data and where it listens. Nothing else decides on that, no setting of the
+/// surroundings.
+/// </summary>
 /// <param name="Listen">Address of this machine; loopback only, as long as nobody has to sign in.</param>
 public sealed record StudioArguments(string Data, IPAddress Listen, int Port)
 {
@@ -45,7 +48,8 @@ public sealed record StudioArguments(string Data, IPAddress Listen, int Port)
         return IPAddress.IsLoopback(address)
             ? address
             : throw new RefusedException(
-                $"--listen {value}: only addresses of this machine alone (127.0.0.1, ::1) as long as there are no accounts: anybody on the network could use the studio"
+                $"--listen {value}: only addresses of this machine alone (127.0.0.1, ::1) as long as there are no accounts: "
+                    + "anybody on the network could use the studio"
             );
     }
 }

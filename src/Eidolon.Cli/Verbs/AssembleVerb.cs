@@ -11,7 +11,8 @@ using Eidolon.Core.Skeletons;
 namespace Eidolon.Cli.Verbs;
 
 /// <summary>
-/// Clips baked to one motion. The plan: { "overlap": frames, "clips": [{ "file", "start", "end" }], "layers": [{ "joint", "weight", "keys": [{ "frame", "x", "y", "z", "release" }] }] };
+/// Clips baked to one motion. The plan: { "overlap": frames, "clips": [{ "file", "start", "end" }], "layers": [{ "joint", "weight", "keys": [{
+/// "frame", "x", "y", "z", "release" }] }] };
 /// files are relative to the plan.
 /// </summary>
 internal static class AssembleVerb

@@ -54,7 +54,10 @@ internal static class LabelVerb
         return ExitCodes.Done;
     }
 
-    /// <summary>What stands before the names of a reference that names nobody: its file's name, or its folder's where files are called alike; nothing with one reference.</summary>
+    /// <summary>
+    /// What stands before the names of a reference that names nobody: its file's name, or its folder's where files are called alike; nothing
+    /// with one reference.
+    /// </summary>
     private static string?[] Prefixes(string[] references)
     {
         if (references.Length == 1)

@@ -6,7 +6,10 @@ using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Assembly;
 
-/// <summary>Joins clips on one skeleton: each later clip is moved on the floor to meet the one before, and the overlap blends; planted feet are held through it.</summary>
+/// <summary>
+/// Joins clips on one skeleton: each later clip is moved on the floor to meet the one before, and the overlap blends; planted feet are held
+/// through it.
+/// </summary>
 /// <remarks>Kovar, Gleicher &amp; Pighin, "Motion Graphs", 2002: the best floor alignment of two joint clouds in closed form.</remarks>
 public static class ClipJoiner
 {

@@ -22,7 +22,10 @@ public sealed class BodyContacts
     /// <summary>A heel that rolls over onto the toes stands no shorter than this, seconds.</summary>
     private const double RollSeconds = 0.045;
 
-    /// <summary>A pelvis that sits moves slower than this, metres a second; is lower above the feet than this, and farther from them over the floor than that, as shares of the leg; for so long.</summary>
+    /// <summary>
+    /// A pelvis that sits moves slower than this, metres a second; is lower above the feet than this, and farther from them over the floor than
+    /// that, as shares of the leg; for so long.
+    /// </summary>
     private const float SeatStill = 0.12f,
         SeatLow = 0.75f,
         SeatBehind = 0.35f;

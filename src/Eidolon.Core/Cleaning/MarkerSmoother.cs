@@ -9,7 +9,10 @@ namespace Eidolon.Core.Cleaning;
 /// Zero-phase low-pass of every seen piece of every trajectory. Where a marker truly moves faster than the cut-off lets through (a strike, a landing),
 /// what the filter would take is far above the noise: there a cut-off several times higher is used instead.
 /// </summary>
-/// <remarks>Butterworth forwards and backwards; cut-off by residual analysis after Winter, "Biomechanics and Motor Control of Human Movement", 2009, section 3.4.</remarks>
+/// <remarks>
+/// Butterworth forwards and backwards; cut-off by residual analysis after Winter, "Biomechanics and Motor Control of Human Movement", 2009,
+/// section 3.4.
+/// </remarks>
 public static class MarkerSmoother
 {
     private const int Shortest = 8;

@@ -53,7 +53,8 @@ internal static class PlantedRanges
 
     /// <summary>Planted stretches, in frames, which need not be whole; both ends inside.</summary>
     /// <param name="points">
-    /// The way of one point or of several that may each be the one that stands, all fixed to the same bone; metres, Y up, a frame each. Heights are the first one's.
+    /// The way of one point or of several that may each be the one that stands, all fixed to the same bone; metres, Y up, a frame each. Heights
+    /// are the first one's.
     /// </param>
     /// <param name="shortest">Shorter ones are none, seconds.</param>
     public static List<(double Start, double End)> Find(IReadOnlyList<Vector3[]> points, double rate, double shortest = ShortestSeconds)
@@ -131,7 +132,9 @@ internal static class PlantedRanges
         return second[second.Length / 4] / (1.10 * Math.Sqrt(6));
     }
 
-    /// <summary>How fast the point is just before or just after a frame, whichever is less: it is still from its first frame on the floor to its last.</summary>
+    /// <summary>
+    /// How fast the point is just before or just after a frame, whichever is less: it is still from its first frame on the floor to its last.
+    /// </summary>
     private static float[] Speeds(ReadOnlySpan<Vector3> path, double rate, int reach)
     {
         var n = path.Length;

@@ -2,7 +2,10 @@ using Eidolon.Core.Markers;
 
 namespace Eidolon.Core.Cleaning;
 
-/// <summary>What a cut-off would do, along the take: kinetic energy of all named markers before and after, and the cut-off that residual analysis proposes.</summary>
+/// <summary>
+/// What a cut-off would do, along the take: kinetic energy of all named markers before and after, and the cut-off that residual analysis
+/// proposes.
+/// </summary>
 /// <param name="Before">Mean squared step of a sample by bin, m²; what comes of it is <paramref name="After"/>.</param>
 /// <param name="Kept">Share of energy kept over the take, 0 to 1.</param>
 /// <param name="Softest">First frame of the bin that loses most of its own energy, among those that move.</param>

@@ -9,7 +9,8 @@ namespace Eidolon.Core.Cleaning;
 /// A marker's way less its mates' is far calmer than the way itself: what a limb does, all of its markers do.
 /// </summary>
 /// <remarks>
-/// Weights by ridge regression (Hoerl &amp; Kennard 1970) of how a marker leaves the cubic around it on how its mates leave theirs; worst samples are left out once.
+/// Weights by ridge regression (Hoerl &amp; Kennard 1970) of how a marker leaves the cubic around it on how its mates leave theirs; worst
+/// samples are left out once.
 /// </remarks>
 internal sealed class SpikeMates
 {

@@ -55,7 +55,10 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
         };
     }
 
-    /// <summary>How tall the figure stands, metres: a skeleton by its bones, so that somebody who creeps is no child; markers from the lowest to the highest, the middle frame.</summary>
+    /// <summary>
+    /// How tall the figure stands, metres: a skeleton by its bones, so that somebody who creeps is no child; markers from the lowest to the
+    /// highest, the middle frame.
+    /// </summary>
     public double Height()
     {
         var seen = MiddleHeight();
@@ -64,7 +67,10 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
         return stands > seen / 2 ? stands : seen;
     }
 
-    /// <summary>Bones from the lowest point at rest to the root and on to the highest, each by its length where it is upright, and by what it rises where it is not.</summary>
+    /// <summary>
+    /// Bones from the lowest point at rest to the root and on to the highest, each by its length where it is upright, and by what it rises
+    /// where it is not.
+    /// </summary>
     private static double Standing(Skeleton s)
     {
         var ends = s.Joints.Select((j, i) => j.EndSite is { } e ? Vector3.Transform(e, s.RestRotations[i]) : Vector3.Zero).ToArray();

@@ -2,10 +2,16 @@ using Eidolon.Core.Markers;
 
 namespace Eidolon.Core.Labelling;
 
-/// <summary>Tells whether two labelled takes show the same performer in the same suit: markers of one segment keep their distances, and no two people wear them alike.</summary>
+/// <summary>
+/// Tells whether two labelled takes show the same performer in the same suit: markers of one segment keep their distances, and no two people
+/// wear them alike.
+/// </summary>
 public static class BodyLikeness
 {
-    /// <summary>Mean difference of distances up to which it is the same body, metres; skin moves medians by one or two millimetres, people differ by more than five.</summary>
+    /// <summary>
+    /// Mean difference of distances up to which it is the same body, metres; skin moves medians by one or two millimetres, people differ by
+    /// more than five.
+    /// </summary>
     public const double Same = 0.0035;
 
     private const int FewestPairs = 5;

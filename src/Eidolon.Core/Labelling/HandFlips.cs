@@ -5,7 +5,8 @@ namespace Eidolon.Core.Labelling;
 
 /// <summary>
 /// A hand that was hidden and comes back may be taken for the same hand turned about the forearm: for a while its two markers, or those of the wrist,
-/// or both pairs, bear each other's names. Each stretch of such a marker is tried with its pairs exchanged, from forearms turned either way, and what fits clearly better is kept.
+/// or both pairs, bear each other's names. Each stretch of such a marker is tried with its pairs exchanged, from forearms turned either way,
+/// and what fits clearly better is kept.
 /// </summary>
 internal sealed class HandFlips(MarkerTake take, IReadOnlyList<LabelSubject> subjects, IReadOnlyList<MarkerTake> carried)
 {

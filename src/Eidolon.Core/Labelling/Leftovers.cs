@@ -7,7 +7,8 @@ namespace Eidolon.Core.Labelling;
 
 /// <summary>
 /// A dot without a name beside a body that lacks a marker is a sign that something there is wrong: a toe may stand on the ball's dot and nobody on
-/// the toe's. Tries the dot as the marker that is lacking, and as each neighbour whose own dot then becomes the one lacking; keeps what the body explains better.
+/// the toe's. Tries the dot as the marker that is lacking, and as each neighbour whose own dot then becomes the one lacking; keeps what the
+/// body explains better.
 /// </summary>
 internal sealed class Leftovers(MarkerTake take, IReadOnlyList<LabelSubject> subjects, IReadOnlyList<MarkerTake> carried)
 {

@@ -4,7 +4,10 @@ using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Labelling;
 
-/// <summary>How badly a body explains its dots when they carry these names: squared distances in units of a centimetre, twelve for a dot without a name; per frame.</summary>
+/// <summary>
+/// How badly a body explains its dots when they carry these names: squared distances in units of a centimetre, twelve for a dot without a name;
+/// per frame.
+/// </summary>
 /// <param name="carried">Where each body carries its markers as far as is known; the poses that are compared begin there.</param>
 internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> subjects, IReadOnlyList<MarkerTake> carried)
 {
@@ -40,7 +43,10 @@ internal sealed class NamingCost(MarkerTake take, IReadOnlyList<LabelSubject> su
 
     private static readonly double[] Turns = [2 * Math.PI / 3, -2 * Math.PI / 3];
 
-    /// <summary>The body as near to the dots as it comes, from where it is carried, and where that is not near, from its forearms turned about their lengths.</summary>
+    /// <summary>
+    /// The body as near to the dots as it comes, from where it is carried, and where that is not near, from its forearms turned about their
+    /// lengths.
+    /// </summary>
     private double Least(int s, int f, ArticulatedModel model, FrameSolver solver, Vector3d[] targets, ModelPose pose, bool turns)
     {
         var start = Start(s, f, model, solver, targets);

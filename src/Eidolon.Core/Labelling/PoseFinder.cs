@@ -287,7 +287,10 @@ internal sealed class PoseFinder
         return tries;
     }
 
-    /// <summary>Where a body may stand: the middle of all dots, and with more dots than one body has, the middles of two groups of them (Lloyd's k-means on the floor).</summary>
+    /// <summary>
+    /// Where a body may stand: the middle of all dots, and with more dots than one body has, the middles of two groups of them (Lloyd's k-means
+    /// on the floor).
+    /// </summary>
     private List<Vector3> Centres(Vector3[] dots)
     {
         var middle = dots.Aggregate(Vector3.Zero, (s, d) => s + d) / dots.Length;

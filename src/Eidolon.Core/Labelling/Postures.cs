@@ -10,7 +10,10 @@ namespace Eidolon.Core.Labelling;
 /// </summary>
 internal static class Postures
 {
-    /// <summary>Degrees, forward bend positive: pelvis, whole spine, thigh raised, knee bent, upper arm raised forward, elbow bent; and roll about the long axis of the lying body.</summary>
+    /// <summary>
+    /// Degrees, forward bend positive: pelvis, whole spine, thigh raised, knee bent, upper arm raised forward, elbow bent; and roll about the
+    /// long axis of the lying body.
+    /// </summary>
     private static readonly (double Pelvis, double Spine, double Thigh, double Knee, double Arm, double Elbow, double Roll)[] Known =
     [
         (40, 45, 100, 125, 70, 20, 0),

@@ -5,7 +5,8 @@ namespace Eidolon.Core.Labelling;
 
 /// <summary>
 /// Names the dots of a take: trajectories are cut into fragments, all bodies are found once and followed together to both ends, every fragment
-/// gets the names the bodies carry past it, and the decision is made a second time with the motion solved from the first. Names that are there already are kept.
+/// gets the names the bodies carry past it, and the decision is made a second time with the motion solved from the first. Names that are there
+/// already are kept.
 /// </summary>
 public static class TakeLabeller
 {
@@ -135,7 +136,10 @@ public static class TakeLabeller
 
     private static string Full(LabelSubject s, string marker) => s.Prefix is null ? marker : $"{s.Prefix}:{marker}";
 
-    /// <summary>Where the motion solved from the names so far carries the markers; hidden in frames that hold too few. Null when there is too little to solve.</summary>
+    /// <summary>
+    /// Where the motion solved from the names so far carries the markers; hidden in frames that hold too few. Null when there is too little to
+    /// solve.
+    /// </summary>
     private static MarkerTake? Solved(
         MarkerTake take,
         LabelSubject subject,

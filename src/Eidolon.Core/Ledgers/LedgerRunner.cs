@@ -8,7 +8,10 @@ namespace Eidolon.Core.Ledgers;
 /// known is run, and where a result comes out with the same content, what stands on it stays as it is. One runner is one look: it reads each node
 /// once. Results do not depend on who asks first, or on how often.
 /// </summary>
-/// <remarks>The scheme is that of a build with constructive traces and early cut-off: Mokhov, Mitchell &amp; Peyton Jones, "Build systems à la carte", 2018.</remarks>
+/// <remarks>
+/// The scheme is that of a build with constructive traces and early cut-off: Mokhov, Mitchell &amp; Peyton Jones, "Build systems à la carte",
+/// 2018.
+/// </remarks>
 public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
 {
     private readonly Dictionary<int, NodeState> _known = [];

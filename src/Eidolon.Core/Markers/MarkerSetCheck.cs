@@ -68,7 +68,9 @@ public static class MarkerSetCheck
         }
     }
 
-    /// <summary>Deviation of the distance of two markers from its median that nine of ten frames keep, metres; NaN when they are hardly seen together.</summary>
+    /// <summary>
+    /// Deviation of the distance of two markers from its median that nine of ten frames keep, metres; NaN when they are hardly seen together.
+    /// </summary>
     private static float Deviation(MarkerTake take, string a, string b)
     {
         var lengths = TakeLinks.Lengths(take, take.IndexOf(a), take.IndexOf(b), 400);

@@ -107,7 +107,10 @@ public static class TrajectoryEdits
         return keep.Length == take.MarkerCount ? (take, 0) : (take.Only(keep), take.MarkerCount - keep.Length);
     }
 
-    /// <summary>Joins a trajectory to another: its samples fill the other's hidden frames; where both are seen it wins, and the other's samples keep its name.</summary>
+    /// <summary>
+    /// Joins a trajectory to another: its samples fill the other's hidden frames; where both are seen it wins, and the other's samples keep its
+    /// name.
+    /// </summary>
     public static MarkerTake Join(MarkerTake take, string name, string into)
     {
         var (column, other) = (Column(take, name), Column(take, into));

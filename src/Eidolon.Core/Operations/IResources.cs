@@ -6,7 +6,10 @@ using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Operations;
 
-/// <summary>What operations may ask for; a production, or the files of a command line, answer. Everything missing is a <see cref="RefusedException"/> with words.</summary>
+/// <summary>
+/// What operations may ask for; a production, or the files of a command line, answer. Everything missing is a <see cref="RefusedException"/>
+/// with words.
+/// </summary>
 public interface IResources
 {
     /// <summary>A hash of what the resource holds now: equal hashes, equal content.</summary>

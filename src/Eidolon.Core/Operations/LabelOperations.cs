@@ -161,7 +161,10 @@ public static class LabelOperations
             );
         }) { Quick = true, FitsRecipe = _ => false };
 
-    /// <summary>Takes labels back; parameters: part (of the body; all when it is not given), marker, performer, from and to (frames), pinned (keep: what was given by hand stays; else it goes too).</summary>
+    /// <summary>
+    /// Takes labels back; parameters: part (of the body; all when it is not given), marker, performer, from and to (frames), pinned (keep: what
+    /// was given by hand stays; else it goes too).
+    /// </summary>
     public static Operation Unlabel { get; } =
         new("unlabel", 1, NodeKind.Markers, "Label", "Labels off", (input, p, c) =>
         {

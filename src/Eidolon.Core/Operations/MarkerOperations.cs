@@ -18,7 +18,10 @@ public static class MarkerOperations
             ? [new(ResourceKind.MarkerSet), new(ResourceKind.Performers)]
             : [new(ResourceKind.MarkerSet)];
 
-    /// <summary>Makes the points anew from the raw 2D; parameters: tolerance and gate (px), rays, shortest (frames). Labels given before are gone with the old points.</summary>
+    /// <summary>
+    /// Makes the points anew from the raw 2D; parameters: tolerance and gate (px), rays, shortest (frames). Labels given before are gone with
+    /// the old points.
+    /// </summary>
     public static Operation Reconstruct { get; } = new("reconstruct", 1, NodeKind.Markers, "Label", "Reconstruct", (input, p, c) =>
         {
             var data = input.Markers;

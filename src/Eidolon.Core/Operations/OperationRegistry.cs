@@ -3,7 +3,9 @@ using System.Diagnostics.CodeAnalysis;
 
 namespace Eidolon.Core.Operations;
 
-/// <summary>The one list of operations: the Ledger, the command line and Recipes all look here. A new operation appears everywhere once it stands in it.</summary>
+/// <summary>
+/// The one list of operations: the Ledger, the command line and Recipes all look here. A new operation appears everywhere once it stands in it.
+/// </summary>
 public static class OperationRegistry
 {
     public static FrozenDictionary<string, Operation> All { get; } =

@@ -35,7 +35,10 @@ public sealed record PoseLayer(string Joint, float Weight, IReadOnlyList<LayerKe
         return result;
     }
 
-    /// <summary>The layer's own turn at a frame, degrees: monotone cubic between keys, held outside unless the outer key is a Release key (which is zero anyway).</summary>
+    /// <summary>
+    /// The layer's own turn at a frame, degrees: monotone cubic between keys, held outside unless the outer key is a Release key (which is zero
+    /// anyway).
+    /// </summary>
     public Vector3 At(int frame)
     {
         if (Keys.Count == 0)

@@ -32,7 +32,9 @@ public sealed record MotionQuality
     /// <summary>What clips again after less than this is one Finding, seconds.</summary>
     private const double OneClipping = 0.1;
 
-    /// <summary>From here on a planted foot that is not on the floor is a Finding, millimetres; a foot that rolls lifts its ankle by the margin on top.</summary>
+    /// <summary>
+    /// From here on a planted foot that is not on the floor is a Finding, millimetres; a foot that rolls lifts its ankle by the margin on top.
+    /// </summary>
     private const double Sunk = 15,
         FloatMargin = 25;
 

@@ -3,7 +3,10 @@ using Eidolon.Core.Operations;
 
 namespace Eidolon.Core.Quality;
 
-/// <summary>What can be done about a Finding of one marker: operations to try before one of them is kept, the likeliest first. Gaps and swaps have panels of their own.</summary>
+/// <summary>
+/// What can be done about a Finding of one marker: operations to try before one of them is kept, the likeliest first. Gaps and swaps have
+/// panels of their own.
+/// </summary>
 public static class Remedies
 {
     /// <summary>A remedy in words and as the Ledger entry it would become.</summary>

@@ -2,7 +2,10 @@ using Eidolon.Core.Markers;
 
 namespace Eidolon.Core.Quality;
 
-/// <summary>A marker that stands still to the hundredth of a millimetre while the others move: a sample that was held, or a marker that fell to the floor.</summary>
+/// <summary>
+/// A marker that stands still to the hundredth of a millimetre while the others move: a sample that was held, or a marker that fell to the
+/// floor.
+/// </summary>
 public static class StillnessFinder
 {
     /// <summary>Real markers always tremble more than this from frame to frame, metres.</summary>

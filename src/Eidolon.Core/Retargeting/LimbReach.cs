@@ -20,7 +20,10 @@ internal readonly struct LimbReach
 
     public int End => _end;
 
-    /// <summary>Turns upper and lower bone in world space so that the end comes to <paramref name="goal"/>; returns how far it stays short, metres. Turn of the end joint itself is kept.</summary>
+    /// <summary>
+    /// Turns upper and lower bone in world space so that the end comes to <paramref name="goal"/>; returns how far it stays short, metres. Turn
+    /// of the end joint itself is kept.
+    /// </summary>
     public float Reach(Span<Quaternion> turns, Span<Vector3> places, Vector3 goal)
     {
         Vector3 a = places[_upper],

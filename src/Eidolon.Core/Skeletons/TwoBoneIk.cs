@@ -5,7 +5,10 @@ namespace Eidolon.Core.Skeletons;
 /// <summary>Analytic two-bone inverse kinematics: where the middle joint goes.</summary>
 public static class TwoBoneIk
 {
-    /// <summary>Middle joint of a chain from <paramref name="root"/> to <paramref name="target"/>, bent towards <paramref name="pole"/>. All metres, world.</summary>
+    /// <summary>
+    /// Middle joint of a chain from <paramref name="root"/> to <paramref name="target"/>, bent towards <paramref name="pole"/>. All metres,
+    /// world.
+    /// </summary>
     /// <param name="reached">The end: the target, or the nearest place within reach.</param>
     public static Vector3 Middle(Vector3 root, Vector3 target, Vector3 pole, float first, float second, out Vector3 reached)
     {

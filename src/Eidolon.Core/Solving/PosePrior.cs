@@ -2,7 +2,10 @@ using Eidolon.Core.Geometry;
 
 namespace Eidolon.Core.Solving;
 
-/// <summary>What is likely without any marker: turns near rest, inside their limits, close to the frame before. All terms are diagonal, so the tree's sparsity stays.</summary>
+/// <summary>
+/// What is likely without any marker: turns near rest, inside their limits, close to the frame before. All terms are diagonal, so the tree's
+/// sparsity stays.
+/// </summary>
 internal sealed class PosePrior
 {
     private readonly ArticulatedModel _model;

@@ -138,7 +138,10 @@ internal sealed class BodyAnimator
         return (feet, pelvis, turn, heading, stride);
     }
 
-    /// <summary>Where a standing leg would not reach: late in the stance the heel rises for it, otherwise the hips sink; both smoothly and before they are needed.</summary>
+    /// <summary>
+    /// Where a standing leg would not reach: late in the stance the heel rises for it, otherwise the hips sink; both smoothly and before they
+    /// are needed.
+    /// </summary>
     private void PlanReach()
     {
         var n = _drop.Length;

@@ -57,7 +57,10 @@ internal sealed class BodyVolume
         }
     }
 
-    /// <summary>True when the segment from <paramref name="eye"/> to <paramref name="marker"/> passes through a capsule; the last centimetres before the marker do not count.</summary>
+    /// <summary>
+    /// True when the segment from <paramref name="eye"/> to <paramref name="marker"/> passes through a capsule; the last centimetres before the
+    /// marker do not count.
+    /// </summary>
     public static bool Hides(ReadOnlySpan<(Vector3 A, Vector3 B, float R)> capsules, Vector3 eye, Vector3 marker)
     {
         var d = marker - eye;

@@ -10,7 +10,10 @@ public static class ContactScore
     /// <summary>Said where a stand was not found at all, seconds.</summary>
     public const double Missed = 9.999;
 
-    /// <summary>How much too late each beginning and each end was found, seconds. A foot stands from its heel's or toes' first moment to the last of either.</summary>
+    /// <summary>
+    /// How much too late each beginning and each end was found, seconds. A foot stands from its heel's or toes' first moment to the last of
+    /// either.
+    /// </summary>
     public static IEnumerable<double> Misses(Performance.Actor actor)
     {
         var rate = actor.Motion.FrameRate;

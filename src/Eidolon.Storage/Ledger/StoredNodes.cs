@@ -166,7 +166,10 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         return RootOf(stream, Read);
     }
 
-    /// <summary>A stream as the root of a node. A recording's hash is worked out when it is asked for first; what is damaged is read anew until it is whole.</summary>
+    /// <summary>
+    /// A stream as the root of a node. A recording's hash is worked out when it is asked for first; what is damaged is read anew until it is
+    /// whole.
+    /// </summary>
     private NodeRoot RootOf(SampleStream stream, Func<NodeValue> read)
     {
         NodeValue Checked()

@@ -6,7 +6,10 @@ namespace Eidolon.Storage.Ledger;
 /// <summary>Makes the rows of a take: who took part, and its nodes. Samples are written by whoever has them.</summary>
 public static class TakeMaker
 {
-    /// <summary>Puts performers and props on a take's slate, in this order, and saves it. A performer who is not alone has their name before their markers' names.</summary>
+    /// <summary>
+    /// Puts performers and props on a take's slate, in this order, and saves it. A performer who is not alone has their name before their
+    /// markers' names.
+    /// </summary>
     public static async Task<Take> Add(
         EidolonDb db,
         Take take,

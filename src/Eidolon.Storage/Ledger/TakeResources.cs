@@ -17,7 +17,10 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Storage.Ledger;
 
-/// <summary>What operations on a take may use, as the library is now: each subject in the version the take stays with, or the newest. A scene has no take; characters answer there too.</summary>
+/// <summary>
+/// What operations on a take may use, as the library is now: each subject in the version the take stays with, or the newest. A scene has no
+/// take; characters answer there too.
+/// </summary>
 public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, ResourceMemory memory, BlobStore blobs, int? takeId) : IResources
 {
     private readonly Dictionary<int, (Subject Subject, SubjectVersion? Version)> _subjects = [];

@@ -6,7 +6,10 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Storage.Results;
 
-/// <summary>Results of Ledger entries: notes by what they were made of, values by content. In memory what was used last, on the disk up to a limit, least used first out.</summary>
+/// <summary>
+/// Results of Ledger entries: notes by what they were made of, values by content. In memory what was used last, on the disk up to a limit,
+/// least used first out.
+/// </summary>
 public sealed class ResultStore : IResultStore
 {
     /// <summary>Bytes of samples in memory: some states of a ten-minute take of two performers, and never the whole of an hour twice.</summary>

@@ -3,7 +3,10 @@ using Eidolon.Core.Optical;
 
 namespace Eidolon.Storage.Samples;
 
-/// <summary>Raw 2D frames as stored: for each camera its number of centroids (uint16, 65535 when nothing arrived), then u and v of each as uint16 in 1/32 pixel.</summary>
+/// <summary>
+/// Raw 2D frames as stored: for each camera its number of centroids (uint16, 65535 when nothing arrived), then u and v of each as uint16 in
+/// 1/32 pixel.
+/// </summary>
 public static class CentroidCodec
 {
     private const float Unit = 1 / 32f;

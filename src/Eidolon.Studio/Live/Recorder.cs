@@ -9,7 +9,10 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Live;
 
-/// <summary>Ready, Pre-roll, Recording, Kept: writes the raw streams of all devices three times a second, in one transaction: a crash costs less than half a second.</summary>
+/// <summary>
+/// Ready, Pre-roll, Recording, Kept: writes the raw streams of all devices three times a second, in one transaction: a crash costs less than
+/// half a second.
+/// </summary>
 public sealed partial class Recorder : BackgroundService
 {
     /// <summary>Samples are written as often as this, seconds.</summary>

@@ -2,7 +2,10 @@ using Eidolon.Studio.Live.Devices;
 
 namespace Eidolon.Studio.Live;
 
-/// <summary>Puts the packets of the cameras together to frames: a frame is done when all cameras that are there have sent it, or when two newer ones have begun.</summary>
+/// <summary>
+/// Puts the packets of the cameras together to frames: a frame is done when all cameras that are there have sent it, or when two newer ones
+/// have begun.
+/// </summary>
 public sealed class RingAssembler
 {
     private const int Patience = 2;

@@ -3,7 +3,9 @@ using System.Reflection;
 
 namespace Eidolon.Studio.Security;
 
-/// <summary>What no argument of a page may be: nothing where something is wanted, a number that is none, a choice that does not exist, or far too much.</summary>
+/// <summary>
+/// What no argument of a page may be: nothing where something is wanted, a number that is none, a choice that does not exist, or far too much.
+/// </summary>
 internal static class ArgumentCheck
 {
     /// <summary>Longest text of one argument, characters.</summary>

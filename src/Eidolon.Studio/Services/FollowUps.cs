@@ -5,7 +5,10 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Services;
 
-/// <summary>What follows a change: the Board's numbers, what stands on it in the same take brought up where that is quick, and what stands on it elsewhere said to be out of date.</summary>
+/// <summary>
+/// What follows a change: the Board's numbers, what stands on it in the same take brought up where that is quick, and what stands on it
+/// elsewhere said to be out of date.
+/// </summary>
 public sealed class FollowUps(IDbContextFactory<EidolonDb> factory, LedgerBook book, TakeService takes, JobQueue jobs, BoardCounts counts)
 {
     /// <summary>What takes longer than this waits for the person to ask for it, seconds.</summary>

@@ -30,7 +30,10 @@ public static class Postures
         (BodyRole.ForearmL, BodyRole.HandL, "pl"),
     ];
 
-    /// <summary>All performers of a take at the same moments; one alone is seen from the front left of the way they face, several from beside the line between them.</summary>
+    /// <summary>
+    /// All performers of a take at the same moments; one alone is seen from the front left of the way they face, several from beside the line
+    /// between them.
+    /// </summary>
     public static string Svg(IReadOnlyList<Motion> motions)
     {
         var all = motions.Where(m => Bones.All(b => m.Skeleton.IndexOf(b.From) >= 0 && m.Skeleton.IndexOf(b.To) >= 0)).ToArray();

@@ -8,7 +8,9 @@ namespace Eidolon.Core.Cleaning;
 /// Foretells the marker from the markers around it, in the frame of the steadiest of them, as it moved with them in the rest of the take:
 /// a ridge regression, which keeps the strong common directions and drops the weak ones; what it is off at both ends fades into the gap.
 /// </summary>
-/// <remarks>After Gløersen &amp; Federolf, "Predicting missing marker trajectories in human motion data using marker intercorrelations", PLoS ONE 2016.</remarks>
+/// <remarks>
+/// After Gløersen &amp; Federolf, "Predicting missing marker trajectories in human motion data using marker intercorrelations", PLoS ONE 2016.
+/// </remarks>
 internal sealed class CorrelationFill
 {
     private const int MostPredictors = 12;

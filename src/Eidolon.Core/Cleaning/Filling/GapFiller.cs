@@ -180,7 +180,10 @@ public static class GapFiller
         return true;
     }
 
-    /// <summary>RMS error on equally long stretches nearby in which the marker is seen and everything else is as in the gap, metres; NaN when there is none.</summary>
+    /// <summary>
+    /// RMS error on equally long stretches nearby in which the marker is seen and everything else is as in the gap, metres; NaN when there is
+    /// none.
+    /// </summary>
     private static double Expected(
         MarkerTake take,
         int marker,

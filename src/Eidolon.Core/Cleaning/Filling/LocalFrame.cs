@@ -4,7 +4,9 @@ using Eidolon.Core.Markers;
 
 namespace Eidolon.Core.Cleaning;
 
-/// <summary>The frame of a few markers that hardly move against each other: the world is turned and shifted so that they lie as they did at one moment.</summary>
+/// <summary>
+/// The frame of a few markers that hardly move against each other: the world is turned and shifted so that they lie as they did at one moment.
+/// </summary>
 internal sealed class LocalFrame
 {
     private readonly MarkerTake _take;

@@ -216,7 +216,10 @@ internal ref struct BvhScanner(ReadOnlySpan<byte> text, string file)
         }
     }
 
-    /// <summary>Decimal text to double: exact when the digits fit 53 bits and the power of ten is small (Clinger's fast path), otherwise the library's parser.</summary>
+    /// <summary>
+    /// Decimal text to double: exact when the digits fit 53 bits and the power of ten is small (Clinger's fast path), otherwise the library's
+    /// parser.
+    /// </summary>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private bool TryNumber(out double value)
     {

@@ -136,7 +136,10 @@ public sealed class GltfBinding
         return mean == 0 ? 1 : mean;
     }
 
-    /// <summary>Skin joints and what lies between them and animated nodes above them; without a skin the animated trees; otherwise every node that is no mesh.</summary>
+    /// <summary>
+    /// Skin joints and what lies between them and animated nodes above them; without a skin the animated trees; otherwise every node that is no
+    /// mesh.
+    /// </summary>
     private static List<Node> JointNodes(ModelRoot model, HashSet<Node> animated)
     {
         var chosen = new HashSet<Node>();

@@ -3,7 +3,9 @@ using System.Text.Json.Nodes;
 
 namespace Eidolon.Studio.Pages.Takes;
 
-/// <summary>Operation parameters from a plain form: everything besides the plumbing; numbers stay numbers, "place.HandL" goes into an object of its own.</summary>
+/// <summary>
+/// Operation parameters from a plain form: everything besides the plumbing; numbers stay numbers, "place.HandL" goes into an object of its own.
+/// </summary>
 internal static class FormParameters
 {
     private static readonly HashSet<string> Plumbing = ["__RequestVerificationToken", "operation", "parameters", "node", "seen"];

@@ -5,7 +5,10 @@ using Eidolon.Core.Solving;
 
 namespace Eidolon.Studio.Pages.Takes;
 
-/// <summary>A performer drawn from the front with every marker where it is worn: names are picked here and missing ones seen at once. Left is drawn on the left.</summary>
+/// <summary>
+/// A performer drawn from the front with every marker where it is worn: names are picked here and missing ones seen at once. Left is drawn on
+/// the left.
+/// </summary>
 public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> Bones, IReadOnlyList<NameMapModel.Dot> Dots)
 {
     public const int Width = 300,
