@@ -55,7 +55,7 @@ public static class BodyRoles
             "UpperArm" => "collarbone",
             "Forearm" => "upper arm",
             "Hand" => "forearm",
-            "Thigh" => "hip, from the middle",
+            "Thigh" => "half hips",
             "Shin" => "thigh",
             "Foot" => "shin",
             "Toes" => "foot",
