@@ -65,6 +65,55 @@ internal static class LabelTruth
         Say(seen, result.Take);
     }
 
+    /// <summary>Suits whose markers leave their places by 1 to 8 mm, and a child's suit of thirty-nine: one marker on the hand, two on the forearm.</summary>
+    public static void Suits()
+    {
+        Console.WriteLine("suits: markers off their places by so much; names right and wrong");
+        foreach (var rate in TruthRun.Rates(30, 60, 120))
+        {
+            foreach (var millimetres in new[] { 1, 2, 4, 8 })
+            {
+                var skin = new Skin(Bend: millimetres / 1000f, Wobble: millimetres / 2000f, Tape: millimetres / 1000f);
+                Suit(
+                    $"{rate, 4:0} Hz {millimetres} mm",
+                    new Person("Oda", 1.74f, 1.02f, 12),
+                    rate,
+                    new MarkerSimulator.Settings(Skin: skin, SoftTissue: millimetres / 1000f),
+                    HarbourMarkers.Set()
+                );
+            }
+
+            foreach (var seed in new[] { 4, 12 })
+            {
+                Suit(
+                    $"{rate, 4:0} Hz 39 markers, {seed}",
+                    Strangers.Some(3, seed)[0],
+                    rate,
+                    new MarkerSimulator.Settings(Rows: OddMarkers.Rows(39, seed)),
+                    OddMarkers.Set(39, seed)
+                );
+            }
+        }
+    }
+
+    private static void Suit(string what, Person person, double rate, MarkerSimulator.Settings worn, MarkerSet set)
+    {
+        var subject = LabelSubject.Learn(null, MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, rate), worn), set);
+        foreach (var scene in new[] { "lamp-walk", "haul-rope", "gangplank-hop" })
+        {
+            var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, person, 3, rate), worn);
+            var clock = System.Diagnostics.Stopwatch.StartNew();
+            var result = TakeLabeller.Label(DotMaker.Make(seen, 7, out _, swaps: 6), set, [subject]);
+            var (right, wrong) = NameScore.Count(seen, result.Take);
+            var speed = seen.FrameCount / seen.FrameRate / clock.Elapsed.TotalSeconds;
+            Console.WriteLine($"  {what, -22} {scene, -14} {right, 8:P2} right, {wrong, 8:P3} wrong, {speed, 5:0.0} x");
+            if (wrong > 0.001)
+            {
+                Say(seen, result.Take);
+            }
+        }
+    }
+
     private static void Recording(string folder, int step)
     {
         var setPath = Path.Combine(folder, "markers.json");

@@ -7,8 +7,10 @@ internal static class TruthRun
     {
         ["contacts"] = ContactTruth.Run,
         ["labels"] = LabelTruth.Run,
+        ["suits"] = LabelTruth.Suits,
         ["sets"] = LabelTruth.OtherCrew,
         ["spikes"] = SpikeTruth.Run,
+        ["gaps"] = GapTruth.Run,
     };
 
     /// <summary>The only rate to try, where one was asked for.</summary>

@@ -12,7 +12,10 @@ namespace Eidolon.Core.Labelling;
 internal sealed class GroupFollower
 {
     private const double Weakest = 0.25;
-    private const int Candidates = 8;
+    private const int Candidates = 12;
+
+    /// <summary>Frames whose dots differ by fewer than this are as good to begin with.</summary>
+    private const int Few = 3;
 
     /// <summary>A body that was not seen for so long is lost; it is looked for this often, seconds.</summary>
     private const double Patience = 0.1,
@@ -21,25 +24,19 @@ internal sealed class GroupFollower
     private readonly MarkerTake _take;
     private readonly IReadOnlyList<Fragment> _fragments;
     private readonly IReadOnlyList<LabelSubject> _subjects;
-    private readonly IReadOnlyList<int> _elsewhere;
     private readonly int[][] _at;
     private readonly PoseFinder[] _finders;
     private readonly BodyFollower[] _followers;
     private readonly int[] _lost;
     private readonly int _patience;
     private readonly int _again;
+    private readonly int[][] _held;
     private readonly List<int>[] _ids;
     private readonly List<Vector3>[] _points;
 
-    /// <param name="elsewhere">Frames that led to nothing good: the search begins away from them.</param>
-    public GroupFollower(
-        MarkerTake take,
-        IReadOnlyList<Fragment> fragments,
-        IReadOnlyList<LabelSubject> subjects,
-        IReadOnlyList<int>? elsewhere = null
-    )
+    public GroupFollower(MarkerTake take, IReadOnlyList<Fragment> fragments, IReadOnlyList<LabelSubject> subjects)
     {
-        (_take, _fragments, _subjects, _elsewhere) = (take, fragments, subjects, elsewhere ?? []);
+        (_take, _fragments, _subjects) = (take, fragments, subjects);
         var lists = new List<int>[take.FrameCount];
         for (var f = 0; f < lists.Length; f++)
         {
@@ -57,15 +54,13 @@ internal sealed class GroupFollower
         _at = Array.ConvertAll(lists, l => l.ToArray());
         _finders = [.. subjects.Select(s => new PoseFinder(s.Performer, s.Poses))];
         _followers = [.. subjects.Select(s => new BodyFollower(BodyModel.Create(s.Performer), take.FrameRate))];
+        _held = [.. subjects.Select(_ => new int[take.FrameCount])];
         _lost = new int[subjects.Count];
         _patience = Math.Max(3, (int)(Patience * take.FrameRate));
         _again = Math.Max(1, (int)(Again * take.FrameRate));
         _ids = [.. subjects.Select(_ => new List<int>())];
         _points = [.. subjects.Select(_ => new List<Vector3>())];
     }
-
-    /// <summary>The frame in which all bodies were found.</summary>
-    public int Began { get; private set; }
 
     /// <summary>Where each body carries its markers, a take for each subject with the frames it was lost in hidden; and who was never found.</summary>
     public (MarkerTake[] Carried, IReadOnlyList<int> Missing) Run(CancellationToken cancel, Action<double> progress)
@@ -74,7 +69,6 @@ internal sealed class GroupFollower
             .Select(s => new MarkerTake([.. s.Performer.Markers.Select(m => m.Name)], _take.FrameRate, _take.FrameCount))
             .ToArray();
         var (start, poses) = Begin(cancel);
-        Began = start;
         var ever = poses.Select(p => p is not null).ToArray();
         var done = 0;
         foreach (var direction in new[] { 1, -1 })
@@ -105,6 +99,7 @@ internal sealed class GroupFollower
             }
         }
 
+        new LimbRecovery(_take, _fragments, _subjects, _at, _finders).Repair(carried, _held, cancel);
         return (carried, [.. Enumerable.Range(0, ever.Length).Where(s => !ever[s])]);
     }
 
@@ -124,6 +119,7 @@ internal sealed class GroupFollower
             if (good)
             {
                 Keep(_followers[s], carried[s], f);
+                _held[s][f] = _followers[s].Held.Count;
             }
         }
     }
@@ -191,36 +187,36 @@ internal sealed class GroupFollower
     private const double Certain = 0.955,
         Clear = 0.94;
 
-    /// <summary>Tries a handful of frames with many dots; the best fit is believed first, the others look among what it leaves.</summary>
+    /// <summary>A dot this near to those of a body is one of its own, or a ghost; metres.</summary>
+    private const float Beside = 0.12f;
+
+    /// <summary>
+    /// Tries a handful of frames with many dots, here and there in the take; the best fit is believed first, the others look among what it leaves.
+    /// </summary>
     private (int Frame, ModelPose?[] Poses) Begin(CancellationToken cancel)
     {
-        (int Frame, ModelPose?[] Poses, double Fit) best = (0, new ModelPose?[_subjects.Count], 0);
+        (int Frame, ModelPose?[] Poses, double Score) best = (0, new ModelPose?[_subjects.Count], double.NegativeInfinity);
         var fewest = _subjects.Min(s => s.Performer.Markers.Count);
-        var frames = Enumerable
-            .Range(0, 40)
-            .Select(i => i * (_take.FrameCount - 1) / 39)
-            .Distinct()
-            .Where(f => _elsewhere.All(e => Math.Abs(e - f) > Again * _take.FrameRate))
+        var spread = Enumerable.Range(0, 40).Select(i => i * 23 % 40 * (_take.FrameCount - 1) / 39).Distinct().ToArray();
+        var most = spread.Max(f => _at[f].Length);
+        var frames = spread
             .OrderByDescending(Pins)
-            .ThenByDescending(f => _at[f].Length)
+            .ThenBy(f => (most - _at[f].Length) / Few)
+            .Where(f => _at[f].Length >= Math.Min(8, fewest))
             .Take(Candidates);
         var tried = 0;
         foreach (var f in frames)
         {
             cancel.ThrowIfCancellationRequested();
-            if (_at[f].Length < Math.Min(8, fewest))
+            var (poses, fit, stray) = FindAll(f);
+            var score = fit - (stray / (double)fewest);
+            if (score > best.Score)
             {
-                continue;
-            }
-
-            var (poses, fit) = FindAll(f);
-            if (fit > best.Fit)
-            {
-                best = (f, poses, fit);
+                best = (f, poses, score);
             }
 
             tried++;
-            if (fit > Certain * _subjects.Count || (tried > 1 && best.Fit > Clear * _subjects.Count))
+            if (score > Certain * _subjects.Count || (tried > 1 && best.Score > Clear * _subjects.Count))
             {
                 break;
             }
@@ -231,11 +227,13 @@ internal sealed class GroupFollower
 
     private int Pins(int f) => _at[f].Count(id => _fragments[id].Given is not null);
 
-    private (ModelPose?[] Poses, double Fit) FindAll(int f)
+    /// <summary>All bodies in one frame, how well they fit together, and how many dots are left among theirs: a limb that lies wrong leaves some.</summary>
+    private (ModelPose?[] Poses, double Fit, int Stray) FindAll(int f)
     {
         var poses = new ModelPose?[_subjects.Count];
         var left = _at[f].ToList();
         double sum = 0;
+        var owned = new List<Vector3>();
         var tries = Enumerable.Range(0, _subjects.Count).Select(s => (Subject: s, Found: Find(s, f, left))).ToList();
         while (tries.Count > 0)
         {
@@ -249,6 +247,7 @@ internal sealed class GroupFollower
             sum += found.Fit;
             var taken = found.Dots.Where(d => d >= 0).Select(d => found.Ids[d]).ToHashSet();
             left.RemoveAll(taken.Contains);
+            owned.AddRange(taken.Select(Place));
             // Who lost dots to the better one looks again among the rest.
             tries =
             [
@@ -260,7 +259,9 @@ internal sealed class GroupFollower
             ];
         }
 
-        return (poses, sum);
+        return (poses, sum, left.Count(id => owned.Exists(o => (o - Place(id)).LengthSquared() < Beside * Beside)));
+
+        Vector3 Place(int id) => _take[f, _fragments[id].Column];
     }
 
     private (ModelPose Pose, int[] Dots, double Fit, int[] Ids) Find(int s, int f, IReadOnlyList<int> ids)
@@ -308,6 +309,7 @@ internal sealed class GroupFollower
             if (good)
             {
                 Keep(follower, carried, g);
+                _held[s][g] = follower.Held.Count;
             }
         }
     }

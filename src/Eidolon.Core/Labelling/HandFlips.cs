@@ -19,7 +19,7 @@ internal sealed class HandFlips(MarkerTake take, IReadOnlyList<LabelSubject> sub
     private const int Looks = 5;
 
     /// <summary>At most so many stretches of a hand are tried, and only those whose dots lie this far from where they should, metres.</summary>
-    private const int Most = 3;
+    private const int Most = 6;
 
     private const double Suspicious = 0.006;
 

@@ -15,14 +15,6 @@ public static class TakeLabeller
 
     private const int FewestToSolve = 8;
 
-    /// <summary>Begins in so many frames at most, and in no other once this share of the samples has a name.</summary>
-    private const int Attempts = 2;
-
-    private const double Whole = 0.985;
-
-    /// <summary>Where even fewer have one, the dots are somebody else's, or a room's: another beginning would find no more.</summary>
-    private const double Foreign = 0.8;
-
     /// <summary>Looks again with the solved motion at most so often.</summary>
     private const int Rounds = 3;
 
@@ -57,31 +49,9 @@ public static class TakeLabeller
             );
         }
 
-        var best = default(Attempt);
-        var begun = new List<int>();
-        for (var attempt = 0; attempt < Attempts; attempt++)
-        {
-            var follower = new GroupFollower(take, fragments, subjects, begun);
-            double before = attempt / (double)Attempts,
-                part = attempt == 0 ? 1 : 1.0 / Attempts;
-            var (carried, missing) = follower.Run(cancel, p => progress?.Report(before + (0.6 * part * p)));
-            var decisions = Decide(take, fragments, subjects, carried, cancel, p => progress?.Report(before + (part * p)));
-            var named = decisions.Where(d => d.Subject >= 0).Sum(d => (long)d.End - d.Start + 1);
-            if (best.Decisions is null || named > best.Named)
-            {
-                best = new Attempt(decisions, missing, named);
-            }
-
-            // Ghosts are few: where many dots stay without a name, a limb lies where another should, from the first frame on.
-            begun.Add(follower.Began);
-            var share = best.Named / (double)Math.Max(1, decisions.Sum(d => (long)d.End - d.Start + 1));
-            if (share is >= Whole or < Foreign)
-            {
-                break;
-            }
-        }
-
-        foreach (var s in best.Missing)
+        var (carried, missing) = new GroupFollower(take, fragments, subjects).Run(cancel, p => progress?.Report(0.6 * p));
+        var decisions = Decide(take, fragments, subjects, carried, cancel, p => progress?.Report(p));
+        foreach (var s in missing)
         {
             doubts.Add(
                 new LabelDoubt(0, subjects[s].Prefix ?? subjects[s].Performer.Name, "the body was not found in any frame: nothing is named")
@@ -89,11 +59,8 @@ public static class TakeLabeller
         }
 
         progress?.Report(1);
-        return Collect(take, set, subjects, best.Decisions!, kept, doubts);
+        return Collect(take, set, subjects, decisions, kept, doubts);
     }
-
-    /// <summary>What came of beginning in one frame.</summary>
-    private readonly record struct Attempt(List<LabelDecider.Decision> Decisions, IReadOnlyList<int> Missing, long Named);
 
     private static List<LabelDecider.Decision> Decide(
         MarkerTake take,
