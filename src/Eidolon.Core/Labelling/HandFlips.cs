@@ -23,7 +23,7 @@ internal sealed class HandFlips(MarkerTake take, IReadOnlyList<LabelSubject> sub
 
     private const double Suspicious = 0.006;
 
-    /// <summary>The cost of a frame must fall to this share, and by this much; see <see cref="NamingCost"/>.</summary>
+    /// <summary>What the hand costs in a frame must fall to this share, and by this much; see <see cref="NamingCost"/>.</summary>
     private const double Share = 0.85,
         Better = 0.15;
 
@@ -110,7 +110,7 @@ internal sealed class HandFlips(MarkerTake take, IReadOnlyList<LabelSubject> sub
         var pairs = own.SelectMany(a => own.Where(b => b > a).Select(b => (A: a, B: b)))
             .Where(p => RoleOf(s, p.A) == RoleOf(s, p.B) && (carried[s][middle, p.A] - carried[s][middle, p.B]).Length() < Reach)
             .ToArray();
-        var now = double.NaN;
+        var (now, rest) = (double.NaN, 0.0);
         List<LabelDecider.Decision>? best = null;
         for (var set = 1; set < 1 << Math.Min(3, pairs.Length); set++)
         {
@@ -120,9 +120,15 @@ internal sealed class HandFlips(MarkerTake take, IReadOnlyList<LabelSubject> sub
                 continue;
             }
 
-            now = double.IsNaN(now) ? _cost.Of(list, s, frames, turns: true) : now;
+            if (double.IsNaN(now))
+            {
+                now = _cost.Of(list, s, frames, turns: true);
+                // What the rest of the body is off says nothing about the hand.
+                rest = Math.Min(now, _cost.Of([.. list.Where(d => d.Subject != s || !IsOf(s, d.Marker, side))], s, frames));
+            }
+
             var other = Exchanged(list, s, chosen, at);
-            var limit = Math.Min(Share * now, now - Better);
+            var limit = Math.Min(rest + (Share * (now - rest)), now - Better);
             var cost = other is null ? double.PositiveInfinity : _cost.Of(other, s, frames, limit, turns: true);
             if (cost < limit)
             {

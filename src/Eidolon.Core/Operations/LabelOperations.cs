@@ -12,7 +12,7 @@ public static class LabelOperations
     /// Automatic labels from the performers' known shapes; parameters: from and to (frames; the whole take when they are not given). Names that an
     /// earlier pass gave are given anew, pinned ones and those that came with the take stay.
     /// </summary>
-    public static Operation Label { get; } = new("label", 5, NodeKind.Markers, "Label", "Label", (input, p, c) =>
+    public static Operation Label { get; } = new("label", 6, NodeKind.Markers, "Label", "Label", (input, p, c) =>
         {
             var data = input.Markers;
             var all = data.Take;
