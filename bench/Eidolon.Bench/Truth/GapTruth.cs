@@ -22,7 +22,7 @@ internal static class GapTruth
         {
             var people = Strangers.Some(3, 5).ToArray();
             var performers = people.Select((p, i) => Performer(p, skins[i], rate)).ToArray();
-            foreach (var scene in SceneCatalog.Names.Where(s => s is not "rom"))
+            foreach (var scene in SceneCatalog.Names.Where(s => s is not "rom" && s.Contains(Environment.GetEnvironmentVariable("EIDOLON_SCENE") ?? string.Empty)))
             {
                 var takes = new List<(MarkerTake, MarkerSet, Performer?)>();
                 foreach (var (person, i) in people.Select((p, i) => (p, i)))
@@ -70,20 +70,20 @@ internal static class GapTruth
                 {
                     var frames = Math.Max(2, (int)Math.Round(seconds * truth.FrameRate));
                     var (take, holes) = GapScore.Cut(truth, set, kind, frames, kind == GapKind.One ? 20 : 6, 11);
-                    var model = body is null ? null : CarriedMarkers.Of([new TakePerformer(0, null, body)], take);
+                    var model = body is null ? null : new Lazy<SkeletonCarrier>(() => new SkeletonCarrier([new TakePerformer(0, null, body)], take));
                     foreach (var method in Enum.GetValues<FillMethod>().Where(m => m != FillMethod.Skeleton || model is not null))
                     {
                         var (filled, list) = GapFiller.Fill(
                             take,
                             set,
-                            new FillOptions(method, frames, Model: method == FillMethod.Skeleton ? model : null)
+                            new FillOptions(method, frames, Skeleton: method == FillMethod.Skeleton ? model : null)
                         );
                         Add(by, method.ToString(), GapScore.Of(truth, filled, list, holes));
                     }
 
                     if (model is not null)
                     {
-                        var (filled, list) = GapFiller.Fill(take, set, new FillOptions(FillMethod.Auto, frames, Model: model));
+                        var (filled, list) = GapFiller.Fill(take, set, new FillOptions(FillMethod.Auto, frames, Skeleton: model));
                         Add(by, "Auto+skeleton", GapScore.Of(truth, filled, list, holes));
                     }
                 }

@@ -12,11 +12,26 @@ public static class MarkerOperations
     /// <summary>Cleaning works on what is left by cleaning: its entries may change their order.</summary>
     internal const string Cleaning = "cleaning";
 
-    /// <summary>The skeleton is asked only by its own method.</summary>
+    /// <summary>The skeleton is asked by its own method, and by auto where nothing else comes near.</summary>
     private static IEnumerable<ResourceKey> FillReads(NodeScope scope, JsonObject p) =>
-        string.Equals(p.Text("method"), nameof(FillMethod.Skeleton), StringComparison.OrdinalIgnoreCase)
+        Enum.TryParse<FillMethod>(p.Text("method") ?? "auto", ignoreCase: true, out var m) && m is FillMethod.Skeleton or FillMethod.Auto
             ? [new(ResourceKind.MarkerSet), new(ResourceKind.Performers)]
             : [new(ResourceKind.MarkerSet)];
+
+    private static FillMethod Method(JsonObject p) =>
+        Enum.TryParse<FillMethod>(p.Text("method") ?? "auto", ignoreCase: true, out var m)
+            ? m
+            : throw new RefusedException(
+                $"the fill method must be one of {string.Join(", ", Enum.GetNames<FillMethod>()).ToLowerInvariant()}"
+            );
+
+    private static Lazy<SkeletonCarrier>? Skeleton(OperationContext c, MarkerTake take, FillMethod method)
+    {
+        var measured = c.Resources.Performers();
+        return measured.Count > 0 ? new(() => new SkeletonCarrier(measured, take, c.Cancel))
+            : method == FillMethod.Auto ? null
+            : throw new RefusedException("the skeleton of no performer of this take is known");
+    }
 
     /// <summary>
     /// Makes the points anew from the raw 2D; parameters: tolerance and gate (px), rays, shortest (frames). Labels given before are gone with
@@ -65,14 +80,10 @@ public static class MarkerOperations
     /// Fills gaps; parameters: method (auto, spline, rigid, correlation, cycle, skeleton), longest (frames), worst (expected error, millimetres,
     /// no limit when it is not given), marker, frame. The skeleton is asked only where the performer is calibrated.
     /// </summary>
-    public static Operation Fill { get; } = new("fill", 2, NodeKind.Markers, "Clean", "Fill gaps", (input, p, c) =>
+    public static Operation Fill { get; } = new("fill", 3, NodeKind.Markers, "Clean", "Fill gaps", (input, p, c) =>
         {
             var data = input.Markers;
-            var method = Enum.TryParse<FillMethod>(p.Text("method") ?? "auto", ignoreCase: true, out var m)
-                ? m
-                : throw new RefusedException(
-                    $"the fill method must be one of {string.Join(", ", Enum.GetNames<FillMethod>()).ToLowerInvariant()}"
-                );
+            var method = Method(p);
             var take = data.Take;
             var options = new FillOptions(
                 method,
@@ -80,7 +91,7 @@ public static class MarkerOperations
                 p["worst"] is null ? double.PositiveInfinity : p.Number("worst", 0) / 1000,
                 p.Text("marker"),
                 p["frame"] is null ? null : p.Whole("frame", 0),
-                method == FillMethod.Skeleton ? CarriedMarkers.Of(c.Resources.Performers(), take, c.Cancel) : null
+                method is FillMethod.Skeleton or FillMethod.Auto ? Skeleton(c, take, method) : null
             );
             var (filled, list) = GapFiller.Fill(take, c.Resources.MarkerSet(), options, c.Cancel, c.Progress);
             var known = list.Where(f => !double.IsNaN(f.ExpectedError)).Select(f => f.ExpectedError * 1000).ToArray();

@@ -9,6 +9,9 @@ namespace Eidolon.Core.Solving;
 /// <summary>Solves a labelled take to the performer's skeleton, frame after frame with warm start.</summary>
 public static class TakeSolver
 {
+    /// <summary>Markers this far from where the body carries them mean that it is lost, RMS, metres.</summary>
+    private const double Lost = 0.06;
+
     public static (Motion Motion, SolveReport Report) Solve(
         Performer performer,
         MarkerTake take,
@@ -51,7 +54,7 @@ public static class TakeSolver
 
             previous.CopyFrom(pose);
             solver.Solve(pose, targets, f <= first ? null : previous);
-            if (Rms(solver, targets) > 0.06)
+            if (Rms(solver, targets) > Lost)
             {
                 Recover(performer, model, solver, take, index, targets, pose, f);
             }
@@ -78,7 +81,16 @@ public static class TakeSolver
     }
 
     /// <summary>Every <paramref name="step"/>th pose of a labelled take; for finding the same performer in other takes.</summary>
-    public static List<ModelPose> Poses(Performer performer, MarkerTake take, int step, CancellationToken cancel = default)
+    public static List<ModelPose> Poses(Performer performer, MarkerTake take, int step, CancellationToken cancel = default) =>
+        [.. Follow(performer, take, step, cancel).Select(p => p.Pose)];
+
+    /// <summary>Follows the performer from the first frame that shows enough of them; every so many frames, the frame and the pose.</summary>
+    internal static IEnumerable<(int Frame, ModelPose Pose)> Follow(
+        Performer performer,
+        MarkerTake take,
+        int step,
+        CancellationToken cancel = default
+    )
     {
         var model = BodyModel.Create(performer);
         var index = performer.Markers.Select(m => take.IndexOf(m.Name)).ToArray();
@@ -86,24 +98,25 @@ public static class TakeSolver
         var targets = new Vector3d[index.Length];
         var first = FirstUsable(take, index);
         var pose = StartPose(performer, model, take, index, first);
-        var poses = new List<ModelPose>();
         for (var f = first; f < take.FrameCount; f++)
         {
             cancel.ThrowIfCancellationRequested();
             if (Fill(targets, take, index, f) >= 6)
             {
                 solver.Solve(pose, targets);
+                if (Rms(solver, targets) > Lost)
+                {
+                    Recover(performer, model, solver, take, index, targets, pose, f);
+                }
             }
 
             if ((f - first) % step == 0)
             {
                 var kept = new ModelPose(model);
                 kept.CopyFrom(pose);
-                poses.Add(kept);
+                yield return (f, kept);
             }
         }
-
-        return poses;
     }
 
     private static int FirstUsable(MarkerTake take, int[] index)

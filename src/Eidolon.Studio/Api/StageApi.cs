@@ -234,8 +234,9 @@ public static class StageApi
             return Results.Json(new { error = "The gap is at an end of the take: there is nothing on its other side to go to." });
         }
 
-        var model = open.Solved.Any() ? CarriedMarkers.Of(open.Resources.Performers(), take, cancel) : null;
-        var proposals = GapFiller.Proposals(take, StateNotes.SetOf(open), m, g, model);
+        var measured = open.Resources.Performers();
+        var skeleton = measured.Count > 0 ? new Lazy<SkeletonCarrier>(() => new SkeletonCarrier(measured, take, cancel)) : null;
+        var proposals = GapFiller.Proposals(take, StateNotes.SetOf(open), m, g, skeleton);
         return Results.Json(
             new JsonObject
             {

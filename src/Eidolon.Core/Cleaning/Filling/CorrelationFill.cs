@@ -17,19 +17,31 @@ internal sealed class CorrelationFill
     private const int MostRows = 420;
     private const int FewestRows = 40;
 
+    /// <summary>So many of the steadiest make the frame; as many as <see cref="CycleFill"/> takes, so that it is worked out once.</summary>
+    internal const int Based = 4;
+
+    /// <summary>Frames of a gap that are asked how unusual they are.</summary>
+    private const int Looks = 12;
+
     /// <summary>Movements smaller than this are noise, metres.</summary>
     private const double Noise = 0.0007;
 
     /// <summary>Null when too few mates are seen throughout, or never together with the marker.</summary>
-    public static Vector3[]? Fill(MarkerTake take, int marker, Gap gap, ReadOnlySpan<int> mates)
+    /// <param name="frames">The local frame of some markers.</param>
+    /// <param name="novelty">
+    /// How much farther off than usual the guess is to be expected because the markers around lie as they hardly do elsewhere: the root of one plus
+    /// the mean leverage of the gap's frames (Hoaglin &amp; Welsch 1978); 1 where all is as usual.
+    /// </param>
+    public static Vector3[]? Fill(MarkerTake take, int marker, Gap gap, ReadOnlySpan<int> mates, Func<int[], LocalFrame> frames, out double novelty)
     {
+        novelty = 1;
         if (mates.Length < 3)
         {
             return null;
         }
 
         int[] predictors = [.. mates[..Math.Min(MostPredictors, mates.Length)]];
-        var frame = new LocalFrame(take, predictors[..Math.Min(5, predictors.Length)], gap.Start - 1);
+        var frame = frames(predictors[..Math.Min(Based, predictors.Length)]);
         var rows = Rows(take, marker, gap, predictors);
         var width = (predictors.Length * 3) + 1;
         if (rows.Length < Math.Max(FewestRows, width))
@@ -42,10 +54,10 @@ internal sealed class CorrelationFill
         var local = new double[width];
         for (var r = 0; r < rows.Length; r++)
         {
-            var at = frame.At(rows[r]);
-            Features(take, rows[r], predictors, at, local);
+            var there = frame.At(rows[r]);
+            Features(take, rows[r], predictors, there, local);
             x.SetRow(r, local);
-            var p = LocalFrame.In(at, take[rows[r], marker]);
+            var p = LocalFrame.In(there, take[rows[r], marker]);
             (y[r, 0], y[r, 1], y[r, 2]) = (p.X, p.Y, p.Z);
         }
 
@@ -72,10 +84,11 @@ internal sealed class CorrelationFill
             normal[c, c] += rows.Length * Noise * Noise;
         }
 
-        var weights = normal.Cholesky().Solve(x.TransposeThisAndMultiply(y));
-        Vector3 Guess(int f, (Quaternion Turn, Vector3 Shift) at)
+        var factor = normal.Cholesky();
+        var weights = factor.Solve(x.TransposeThisAndMultiply(y));
+        Vector3 Guess(int f, (Quaternion Turn, Vector3 Shift) there)
         {
-            Features(take, f, predictors, at, local);
+            Features(take, f, predictors, there, local);
             double px = yMean[0],
                 py = yMean[1],
                 pz = yMean[2];
@@ -94,12 +107,30 @@ internal sealed class CorrelationFill
             );
         }
 
-        var frames = new (Quaternion Turn, Vector3 Shift)[gap.Length];
+        var at = new (Quaternion Turn, Vector3 Shift)[gap.Length];
         var values = new Vector3[gap.Length];
         for (var k = 0; k < values.Length; k++)
         {
-            frames[k] = frame.At(gap.Start + k);
-            values[k] = Guess(gap.Start + k, frames[k]);
+            at[k] = frame.At(gap.Start + k);
+            values[k] = Guess(gap.Start + k, at[k]);
+        }
+
+        novelty = Novelty();
+        double Novelty()
+        {
+            var looks = Math.Min(gap.Length, Looks);
+            var probes = Matrix<double>.Build.Dense(width, looks);
+            for (var i = 0; i < looks; i++)
+            {
+                var k = ((2 * i) + 1) * gap.Length / (2 * looks);
+                Features(take, gap.Start + k, predictors, at[k], local);
+                for (var c = 0; c < width; c++)
+                {
+                    probes[c, i] = local[c] - means[c];
+                }
+            }
+
+            return Math.Sqrt(1 + probes.PointwiseMultiply(factor.Solve(probes)).ColumnSums().Average());
         }
 
         Vector3? Off(int f)
@@ -109,14 +140,14 @@ internal sealed class CorrelationFill
                 return null;
             }
 
-            var at = frame.At(f);
-            return LocalFrame.In(at, take[f, marker]) - Guess(f, at);
+            var there = frame.At(f);
+            return LocalFrame.In(there, take[f, marker]) - Guess(f, there);
         }
 
         EdgeFit.Carry(values, gap, Off, Memory(take, gap, Off));
         for (var k = 0; k < values.Length; k++)
         {
-            values[k] = LocalFrame.Out(frames[k], values[k]);
+            values[k] = LocalFrame.Out(at[k], values[k]);
         }
 
         return values;

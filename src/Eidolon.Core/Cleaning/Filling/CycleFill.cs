@@ -12,7 +12,8 @@ internal static class CycleFill
     internal const double Reach = 60;
 
     /// <summary>Null when the take has no other stretch in which all are seen.</summary>
-    public static Vector3[]? Fill(MarkerTake take, int marker, Gap gap, ReadOnlySpan<int> mates)
+    /// <param name="frameOf">The local frame of some markers.</param>
+    public static Vector3[]? Fill(MarkerTake take, int marker, Gap gap, ReadOnlySpan<int> mates, Func<int[], LocalFrame> frameOf)
     {
         if (mates.Length < 3)
         {
@@ -20,7 +21,7 @@ internal static class CycleFill
         }
 
         int[] used = [.. mates[..Math.Min(6, mates.Length)]];
-        var frame = new LocalFrame(take, used[..Math.Min(4, used.Length)], gap.Start - 1);
+        var frame = frameOf(used[..Math.Min(CorrelationFill.Based, used.Length)]);
         int a = gap.Start - 1,
             b = gap.End + 1,
             length = b - a;

@@ -1,4 +1,4 @@
-using Eidolon.Core.Markers;
+using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Cleaning;
 
@@ -8,12 +8,12 @@ namespace Eidolon.Core.Cleaning;
 /// <param name="WorstError">Gaps that are expected to end up farther off, or of which nothing is known, stay open; metres, infinite for no limit.</param>
 /// <param name="Marker">Only this one; all when null.</param>
 /// <param name="Frame">Only gaps that hold this frame.</param>
-/// <param name="Model">Where the solved skeleton carries each marker, same names and frames; null when there is none.</param>
+/// <param name="Skeleton">Carries markers of measured performers; asked only where a gap needs it; null when nobody is measured.</param>
 public sealed record FillOptions(
     FillMethod Method = FillMethod.Auto,
     int Longest = 240,
     double WorstError = double.PositiveInfinity,
     string? Marker = null,
     int? Frame = null,
-    MarkerTake? Model = null
+    Lazy<SkeletonCarrier>? Skeleton = null
 );

@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Cleaning;
 
@@ -12,16 +13,13 @@ public static class GapFiller
     /// <summary>Up to here nothing moves far from a cubic, seconds.</summary>
     private const double Blink = 0.04;
 
-    private const int Trials = 4;
+    /// <summary>The skeleton is asked where nothing else is expected nearer than this, metres.</summary>
+    private const double Doubtful = 0.002;
 
-    private static readonly FillMethod[] All =
-    [
-        FillMethod.Spline,
-        FillMethod.Rigid,
-        FillMethod.Correlation,
-        FillMethod.Cycle,
-        FillMethod.Skeleton,
-    ];
+    /// <summary>Where a whole limb is hidden its lengths are worth this: the skeleton is taken unless another is that much nearer.</summary>
+    private const double Together = 0.7;
+
+    private static readonly FillMethod[] Usual = [FillMethod.Spline, FillMethod.Rigid, FillMethod.Correlation, FillMethod.Cycle];
 
     /// <param name="set">Tells which markers share a segment; without it, mates are found by their steady distance.</param>
     public static (MarkerTake Take, List<FilledGap> Filled) Fill(
@@ -53,9 +51,13 @@ public static class GapFiller
                 foreach (var gap in gaps)
                 {
                     cancel.ThrowIfCancellationRequested();
-                    if (One(take, m, gap, company, options) is { } fill)
+                    if (One(new OpenGap(take, m, gap, company, options.Skeleton), options) is { } fill)
                     {
-                        fill.Values.CopyTo(result, gap, m);
+                        for (var k = 0; k < gap.Length; k++)
+                        {
+                            result[gap.Start + k, m] = fill.Values[k];
+                        }
+
                         filled[m].Add(new FilledGap(m, gap, fill.Method, fill.Expected));
                     }
                 }
@@ -72,52 +74,59 @@ public static class GapFiller
         MarkerSet? set,
         int marker,
         Gap gap,
-        MarkerTake? model = null
+        Lazy<SkeletonCarrier>? skeleton = null
     )
     {
-        var company = new Mates(take, set).Of(marker);
+        var open = new OpenGap(take, marker, gap, new Mates(take, set).Of(marker), skeleton);
         return
         [
-            .. All.Select(m =>
-                    (Method: m, Values: Try(take, marker, gap, company, m, model), Expected: Expected(take, marker, gap, company, m, model))
-                )
+            .. Usual
+                .Append(FillMethod.Skeleton)
+                .Select(m => (Method: m, Values: open.Try(m), Expected: open.Expected(m)))
                 .Where(x => x.Values is not null)
                 .Select(x => (x.Method, x.Values!, x.Expected))
-                .OrderBy(x => double.IsNaN(x.Expected) ? double.PositiveInfinity : x.Expected),
+                .OrderBy(x => Order(x.Method, x.Expected)),
         ];
     }
 
-    private static (FillMethod Method, Vector3[] Values, double Expected)? One(
-        MarkerTake take,
-        int marker,
-        Gap gap,
-        (int Marker, bool Rigid)[] company,
-        FillOptions options
-    )
+    private static (FillMethod Method, Vector3[] Values, double Expected)? One(OpenGap gap, FillOptions options)
     {
-        var methods =
-            options.Method != FillMethod.Auto ? [options.Method]
-            : gap.Length <= Blink * take.FrameRate ? [FillMethod.Spline]
-            : All;
         (FillMethod Method, Vector3[] Values, double Expected)? best = null;
-        foreach (var method in methods)
+        void Consider(FillMethod method)
         {
-            if (Try(take, marker, gap, company, method, options.Model) is not { } values)
+            if (gap.Try(method) is not { } values)
             {
-                continue;
+                return;
             }
 
-            var expected = Expected(take, marker, gap, company, method, options.Model);
-            if (best is null || Order(method, expected) < Order(best.Value.Method, best.Value.Expected))
+            var expected = gap.Expected(method);
+            var together = method == FillMethod.Skeleton && gap.Alone ? Together : 1;
+            if (best is null || Order(method, expected * together) < Order(best.Value.Method, best.Value.Expected))
             {
                 best = (method, values, expected);
             }
         }
 
-        // What was asked for by name and cannot be done is done by a curve, and said so.
-        if (best is null && options.Method is not (FillMethod.Auto or FillMethod.Spline))
+        if (options.Method != FillMethod.Auto)
         {
-            best = (FillMethod.Spline, CurveFill.Fill(take, marker, gap), Expected(take, marker, gap, company, FillMethod.Spline, null));
+            Consider(options.Method);
+            // What was asked for by name and cannot be done is done by a curve, and said so.
+            if (best is null)
+            {
+                Consider(FillMethod.Spline);
+            }
+        }
+        else if (gap.Seconds <= Blink)
+        {
+            Consider(FillMethod.Spline);
+        }
+        else
+        {
+            Array.ForEach(Usual, Consider);
+            if (best is not { } usual || !(usual.Expected <= Doubtful))
+            {
+                Consider(FillMethod.Skeleton);
+            }
         }
 
         var limit = options.WorstError;
@@ -139,103 +148,4 @@ public static class GapFiller
                     }
                 )
             : expected;
-
-    private static Vector3[]? Try(
-        MarkerTake take,
-        int marker,
-        Gap gap,
-        (int Marker, bool Rigid)[] company,
-        FillMethod method,
-        MarkerTake? model
-    )
-    {
-        if (method is FillMethod.Spline or FillMethod.Skeleton)
-        {
-            return method == FillMethod.Spline ? CurveFill.Fill(take, marker, gap) : SkeletonFill.Fill(take, marker, gap, model);
-        }
-
-        var there = company
-            .Where(c => (method != FillMethod.Rigid || c.Rigid) && Throughout(take, c.Marker, gap))
-            .Select(c => c.Marker)
-            .Take(14)
-            .ToArray();
-        return method switch
-        {
-            FillMethod.Rigid => RigidFill.Fill(take, marker, gap, there),
-            FillMethod.Correlation => CorrelationFill.Fill(take, marker, gap, there),
-            _ => CycleFill.Fill(take, marker, gap, there),
-        };
-    }
-
-    private static bool Throughout(MarkerTake take, int marker, Gap gap)
-    {
-        for (var f = gap.Start - 1; f <= gap.End + 1; f++)
-        {
-            if (!MarkerTake.Seen(take[f, marker]))
-            {
-                return false;
-            }
-        }
-
-        return true;
-    }
-
-    /// <summary>
-    /// RMS error on equally long stretches nearby in which the marker is seen and everything else is as in the gap, metres; NaN when there is
-    /// none.
-    /// </summary>
-    private static double Expected(
-        MarkerTake take,
-        int marker,
-        Gap gap,
-        (int Marker, bool Rigid)[] company,
-        FillMethod method,
-        MarkerTake? model
-    )
-    {
-        // The trials see the same company as the gap itself.
-        var present = company.Where(c => Throughout(take, c.Marker, gap)).ToArray();
-        double sum = 0;
-        var (n, trials) = (0, 0);
-        for (var k = 1; k <= 8 && trials < Trials; k++)
-        {
-            foreach (var side in new[] { -1, 1 })
-            {
-                var shift = side * ((k * gap.Length) + (4 * k));
-                var g = new Gap(gap.Start + shift, gap.End + shift);
-                if (
-                    trials >= Trials
-                    || g.Start < 2
-                    || g.End > take.FrameCount - 3
-                    || !Throughout(take, marker, g)
-                    || !present.Take(4).All(c => Throughout(take, c.Marker, g))
-                )
-                {
-                    continue;
-                }
-
-                if (Try(take, marker, g, present, method, model) is not { } values)
-                {
-                    continue;
-                }
-
-                trials++;
-                for (var i = 0; i < g.Length; i++)
-                {
-                    sum += (values[i] - take[g.Start + i, marker]).LengthSquared();
-                    n++;
-                }
-            }
-        }
-
-        return n == 0 ? double.NaN : Math.Sqrt(sum / n);
-    }
-
-    private static void CopyTo(this Vector3[] values, MarkerTake take, Gap gap, int marker)
-    {
-        for (var k = 0; k < values.Length; k++)
-        {
-            take[gap.Start + k, marker] = values[k];
-        }
-    }
 }

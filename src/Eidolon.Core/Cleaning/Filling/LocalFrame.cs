@@ -17,8 +17,35 @@ internal sealed class LocalFrame
     public LocalFrame(MarkerTake take, int[] markers, int moment) =>
         (_take, _base, _shape) = (take, markers, Array.ConvertAll(markers, m => take[moment, m]));
 
+    /// <summary>Remembers the frames of a stretch once they are worked out.</summary>
+    public LocalFrame Remembering(int from, int to)
+    {
+        (_from, _known, _memory) = (from, new bool[to - from], new (Quaternion, Vector3)[to - from]);
+        return this;
+    }
+
+    private int _from;
+    private bool[] _known = [];
+    private (Quaternion Turn, Vector3 Shift)[] _memory = [];
+
     /// <summary>World to local at a frame: x' = q·x + t.</summary>
     public (Quaternion Turn, Vector3 Shift) At(int frame)
+    {
+        var k = frame - _from;
+        if (k < 0 || k >= _known.Length)
+        {
+            return Fit(frame);
+        }
+
+        if (!_known[k])
+        {
+            (_memory[k], _known[k]) = (Fit(frame), true);
+        }
+
+        return _memory[k];
+    }
+
+    private (Quaternion Turn, Vector3 Shift) Fit(int frame)
     {
         Span<Vector3> now = stackalloc Vector3[_base.Length];
         for (var i = 0; i < now.Length; i++)

@@ -1,35 +1,39 @@
 using System.Numerics;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Cleaning;
 
-/// <summary>Where the solved skeleton carries the marker, brought to the seen samples at both ends.</summary>
+/// <summary>Where the solved skeleton carries the marker; what it is off at both ends goes along with the bone.</summary>
 internal static class SkeletonFill
 {
-    /// <summary>Null when the skeleton does not carry this marker.</summary>
-    public static Vector3[]? Fill(MarkerTake take, int marker, Gap gap, MarkerTake? model)
+    /// <param name="gap">The stretch to fill.</param>
+    /// <param name="real">The gap whose hidden markers are hidden in the stretch: itself, but for a trial.</param>
+    /// <param name="hide">The marker is seen there and must not be looked at.</param>
+    /// <returns>Null when the skeleton does not carry this marker there.</returns>
+    public static Vector3[]? Fill(MarkerTake take, int marker, Gap gap, Gap real, bool hide, SkeletonCarrier? skeleton)
     {
-        var column = model?.IndexOf(take.Names[marker]) ?? -1;
-        if (column < 0 || Enumerable.Range(gap.Start - 1, gap.Length + 2).Any(f => !MarkerTake.Seen(model![f, column])))
+        if (skeleton?.Carry(marker, real, gap.Start - real.Start, hide) is not { } carried)
         {
             return null;
         }
 
         var values = new Vector3[gap.Length];
-        for (var k = 0; k < values.Length; k++)
-        {
-            values[k] = model![gap.Start + k, column];
-        }
-
         EdgeFit.Carry(
             values,
             gap,
             f =>
-                f >= 0 && f < take.FrameCount && MarkerTake.Seen(take[f, marker]) && MarkerTake.Seen(model![f, column])
-                    ? take[f, marker] - model[f, column]
+                f - carried.First is var k && k >= 0 && k < carried.Places.Length && MarkerTake.Seen(take[f, marker])
+                    ? Vector3.Transform(take[f, marker] - carried.Places[k], Quaternion.Conjugate(carried.Turns[k]))
                     : null,
             double.PositiveInfinity
         );
+        for (var i = 0; i < values.Length; i++)
+        {
+            var k = gap.Start + i - carried.First;
+            values[i] = carried.Places[k] + Vector3.Transform(values[i], carried.Turns[k]);
+        }
+
         return values;
     }
 }
