@@ -16,20 +16,22 @@ internal static class GapTruth
 
     public static void Run()
     {
-        Console.WriteLine("gaps: RMS in mm of auto, worst gap; by itself the best method; times the best; without expected error; far more than expected");
+        Console.WriteLine(
+            "gaps: RMS in mm of auto, worst gap; by itself the best method; times the best; without expected error; far more than expected"
+        );
         Skin[] skins = [Skin.Firm, Skin.Soft, Skin.Loose];
         foreach (var rate in TruthRun.Rates(30, 60, 120, 240))
         {
             var people = Strangers.Some(3, 5).ToArray();
             var performers = people.Select((p, i) => Performer(p, skins[i], rate)).ToArray();
-            foreach (var scene in SceneCatalog.Names.Where(s => s is not "rom" && s.Contains(Environment.GetEnvironmentVariable("EIDOLON_SCENE") ?? string.Empty)))
+            foreach (var scene in SceneCatalog.Names.Where(s => s is not "rom"))
             {
                 var takes = new List<(MarkerTake, MarkerSet, Performer?)>();
                 foreach (var (person, i) in people.Select((p, i) => (p, i)))
                 {
                     var seen = MarkerSimulator.Labelled(
                         SceneCatalog.Perform(scene, person, 2, rate),
-                        new(SpikesPerMinute: 0, Skin: skins[i], Occlusion: i == 1)
+                        new(SpikesPerMinute: 0, Skin: skins[i], Occlusion: i == 1 && scene == "lamp-walk")
                     );
                     takes.Add((seen, HarbourMarkers.Set(), seen.Names[0].Contains(':') ? null : performers[i]));
                 }
@@ -69,8 +71,10 @@ internal static class GapTruth
                 foreach (var (truth, set, body) in takes)
                 {
                     var frames = Math.Max(2, (int)Math.Round(seconds * truth.FrameRate));
-                    var (take, holes) = GapScore.Cut(truth, set, kind, frames, kind == GapKind.One ? 20 : 6, 11);
-                    var model = body is null ? null : new Lazy<SkeletonCarrier>(() => new SkeletonCarrier([new TakePerformer(0, null, body)], take));
+                    var (take, holes) = GapScore.Cut(truth, set, kind, frames, kind == GapKind.One ? 16 : 4, 11);
+                    var model = body is null
+                        ? null
+                        : new Lazy<SkeletonCarrier>(() => new SkeletonCarrier([new TakePerformer(0, null, body)], take));
                     foreach (var method in Enum.GetValues<FillMethod>().Where(m => m != FillMethod.Skeleton || model is not null))
                     {
                         var (filled, list) = GapFiller.Fill(
@@ -96,11 +100,20 @@ internal static class GapTruth
                         continue;
                     }
 
-                    var best = by.Where(b => !b.Key.StartsWith("Auto") && (auto != "Auto" || b.Key != "Skeleton")).MinBy(b => b.Value.Millimetres);
+                    var best = by.Where(b => !b.Key.StartsWith("Auto") && (auto != "Auto" || b.Key != "Skeleton"))
+                        .MinBy(b => b.Value.Millimetres);
                     Console.WriteLine(
                         $"  {what, -24} {kind, -5} {seconds, 4:0.00} s {auto, -13} {a.Millimetres, 6:0.0} worst {a.Worst * 1000, 6:0.0}; {best.Key, -11} {best.Value.Millimetres, 6:0.0}, "
                             + $"{a.Millimetres / best.Value.Millimetres, 5:0.00} x; unsaid {a.Unsaid, 3} of {a.Gaps, 3}, under {a.Under, 3}, open {a.Open}"
-                            + (auto == "Auto" ? "   " + string.Join(", ", by.Where(b => !b.Key.StartsWith("Auto")).Select(b => $"{b.Key[..4]} {b.Value.Millimetres:0.0}")) : string.Empty)
+                            + (
+                                auto == "Auto"
+                                    ? "   "
+                                        + string.Join(
+                                            ", ",
+                                            by.Where(b => !b.Key.StartsWith("Auto")).Select(b => $"{b.Key[..4]} {b.Value.Millimetres:0.0}")
+                                        )
+                                    : string.Empty
+                            )
                     );
                 }
             }

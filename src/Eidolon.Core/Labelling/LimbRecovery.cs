@@ -88,10 +88,7 @@ internal sealed class LimbRecovery(
         var dots = Array.ConvertAll(dotsAt[f], id => take[f, fragments[id].Column]);
         var markers = carried.At(f).ToArray();
         var match = DotMatch.Find([.. markers.Select(m => (Geometry.Vector3d)m)], dots, BodyFollower.Stray);
-        return Enumerable
-            .Range(0, dots.Length)
-            .Except(match)
-            .Any(d => markers.Any(m => (m - dots[d]).LengthSquared() < Beside * Beside));
+        return Enumerable.Range(0, dots.Length).Except(match).Any(d => markers.Any(m => (m - dots[d]).LengthSquared() < Beside * Beside));
     }
 
     /// <summary>The body found anew in a frame, among the dots no other holds; null where it takes no more of them than before.</summary>
@@ -135,7 +132,13 @@ internal sealed class LimbRecovery(
     private int[] Own(int s, int f, MarkerTake[] carried) =>
         subjects.Count == 1
             ? dotsAt[f]
-            : [.. dotsAt[f].Where(id => fragments[id].Given is { } given ? given.Subject == s : Nearest(take[f, fragments[id].Column], f, carried) == s)];
+            :
+            [
+                .. dotsAt[f]
+                    .Where(id =>
+                        fragments[id].Given is { } given ? given.Subject == s : Nearest(take[f, fragments[id].Column], f, carried) == s
+                    ),
+            ];
 
     private static int Nearest(Vector3 place, int f, MarkerTake[] carried)
     {

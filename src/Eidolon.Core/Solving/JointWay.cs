@@ -19,7 +19,16 @@ internal sealed class JointWay
     /// <param name="after">So many frames after <paramref name="to"/>.</param>
     /// <param name="length">Frames between <paramref name="from"/> and <paramref name="to"/>.</param>
     /// <param name="momentum">Frames for which a speed is believed.</param>
-    public JointWay(ArticulatedModel model, ModelPose before, ModelPose from, ModelPose to, ModelPose after, int edge, int length, double momentum)
+    public JointWay(
+        ArticulatedModel model,
+        ModelPose before,
+        ModelPose from,
+        ModelPose to,
+        ModelPose after,
+        int edge,
+        int length,
+        double momentum
+    )
     {
         (_model, _from, _length) = (model, from, length);
         (_change, _start, _end) = (new double[model.DofCount], new double[model.DofCount], new double[model.DofCount]);

@@ -38,9 +38,7 @@ public sealed class SkeletonCarrier
     public SkeletonCarrier(IReadOnlyList<TakePerformer> performers, MarkerTake take, CancellationToken cancel = default)
     {
         _take = take;
-        foreach (
-            var who in performers.Where(p => performers.Count == 1 || take.Names.Any(n => MarkerNames.Split(n).Performer == p.Prefix))
-        )
+        foreach (var who in performers.Where(p => performers.Count == 1 || take.Names.Any(n => MarkerNames.Split(n).Performer == p.Prefix)))
         {
             var own = CarriedMarkers.Own(who.Prefix, take);
             var prefix = ReferenceEquals(own, take) ? null : who.Prefix ?? MarkerNames.Split(take.Names[0]).Performer;
@@ -78,10 +76,9 @@ public sealed class SkeletonCarrier
             }
 
             var body = _bodies[b];
-            var window = _windows.GetOrAdd(
-                (b, gap, shift, hide ? marker : -1),
-                k => new Lazy<Window?>(() => Solve(body, k.Gap, k.Shift, k.Hidden))
-            ).Value;
+            var window = _windows
+                .GetOrAdd((b, gap, shift, hide ? marker : -1), k => new Lazy<Window?>(() => Solve(body, k.Gap, k.Shift, k.Hidden)))
+                .Value;
             return window is null
                 ? null
                 : new CarriedMarker(
@@ -162,16 +159,7 @@ public sealed class SkeletonCarrier
     }
 
     /// <summary>Follows the body from a known pose to some frames in a row; false where too little of it is seen.</summary>
-    private bool Along(
-        Body body,
-        FrameSolver solver,
-        Vector3d[] targets,
-        ModelPose known,
-        int from,
-        int to,
-        int first,
-        ModelPose[] poses
-    )
+    private bool Along(Body body, FrameSolver solver, Vector3d[] targets, ModelPose known, int from, int to, int first, ModelPose[] poses)
     {
         var pose = new ModelPose(body.Model);
         pose.CopyFrom(known);
@@ -197,7 +185,8 @@ public sealed class SkeletonCarrier
         for (var i = 0; i < targets.Length; i++)
         {
             var c = body.Columns[i];
-            targets[i] = c < 0 || c == hidden || (shift != 0 && !MarkerTake.Seen(_take[frame - shift, c])) ? MarkerTake.Hidden : _take[frame, c];
+            targets[i] =
+                c < 0 || c == hidden || (shift != 0 && !MarkerTake.Seen(_take[frame - shift, c])) ? MarkerTake.Hidden : _take[frame, c];
             seen += double.IsNaN(targets[i].X) ? 0 : 1;
         }
 

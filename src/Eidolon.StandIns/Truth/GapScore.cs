@@ -62,7 +62,9 @@ public readonly record struct GapScore(double Squares, long Samples, int Unsaid,
                 || group.Length == 0
                 || group.Any(g => !Seen(truth, g, start - 3, gap.End + 3))
                 // The same arm twice is wanted at other times; the same samples are not.
-                || holes.Exists(h => Array.IndexOf(group, h.Marker) >= 0 && h.Gap.Start <= gap.End + (2 * frames) && gap.Start <= h.Gap.End + (2 * frames))
+                || holes.Exists(h =>
+                    Array.IndexOf(group, h.Marker) >= 0 && h.Gap.Start <= gap.End + (2 * frames) && gap.Start <= h.Gap.End + (2 * frames)
+                )
             )
             {
                 continue;
@@ -101,7 +103,15 @@ public readonly record struct GapScore(double Squares, long Samples, int Unsaid,
             }
 
             var rms = Math.Sqrt(sum / hole.Gap.Length);
-            score += new GapScore(sum, hole.Gap.Length, double.IsNaN(expected) ? 1 : 0, 0, 1, rms, rms > Math.Max(0.005, 3 * expected) ? 1 : 0);
+            score += new GapScore(
+                sum,
+                hole.Gap.Length,
+                double.IsNaN(expected) ? 1 : 0,
+                0,
+                1,
+                rms,
+                rms > Math.Max(0.005, 3 * expected) ? 1 : 0
+            );
         }
 
         return score;
@@ -118,11 +128,14 @@ public readonly record struct GapScore(double Squares, long Samples, int Unsaid,
         if (kind == GapKind.Three)
         {
             var at = take[frame, marker];
-            return MarkerTake.Seen(at) ? [.. all.Where(m => MarkerTake.Seen(take[frame, m])).OrderBy(m => Vector3.DistanceSquared(take[frame, m], at)).Take(3)] : [];
+            return MarkerTake.Seen(at)
+                ? [.. all.Where(m => MarkerTake.Seen(take[frame, m])).OrderBy(m => Vector3.DistanceSquared(take[frame, m], at)).Take(3)]
+                : [];
         }
 
         string? Segment(int m) => set.Find(MarkerNames.Split(take.Names[m]).Marker)?.Segment.ToString();
-        bool Arm(int m, char side) => Segment(m) is { } s && s[^1] == side && (s.StartsWith("UpperArm") || s.StartsWith("Forearm") || s.StartsWith("Hand"));
+        bool Arm(int m, char side) =>
+            Segment(m) is { } s && s[^1] == side && (s.StartsWith("UpperArm") || s.StartsWith("Forearm") || s.StartsWith("Hand"));
         return Segment(marker) is { } own && Arm(marker, own[^1]) ? [.. all.Where(m => Arm(m, own[^1]))] : [];
     }
 

@@ -32,7 +32,14 @@ internal sealed class CorrelationFill
     /// How much farther off than usual the guess is to be expected because the markers around lie as they hardly do elsewhere: the root of one plus
     /// the mean leverage of the gap's frames (Hoaglin &amp; Welsch 1978); 1 where all is as usual.
     /// </param>
-    public static Vector3[]? Fill(MarkerTake take, int marker, Gap gap, ReadOnlySpan<int> mates, Func<int[], LocalFrame> frames, out double novelty)
+    public static Vector3[]? Fill(
+        MarkerTake take,
+        int marker,
+        Gap gap,
+        ReadOnlySpan<int> mates,
+        Func<int[], LocalFrame> frames,
+        out double novelty
+    )
     {
         novelty = 1;
         if (mates.Length < 3)

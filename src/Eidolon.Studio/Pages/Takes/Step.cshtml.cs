@@ -64,6 +64,15 @@ public sealed partial class StepModel(
 
     public IReadOnlyList<Finding> Findings { get; private set; } = [];
 
+    /// <summary>Names the labels were not sure of, as the last run said.</summary>
+    public JsonArray? Doubts => Open.Last("label")?.Report?["frames"] as JsonArray;
+
+    /// <summary>Findings that names are the cure of.</summary>
+    public IEnumerable<Finding> NameFindings => Findings.Where(f => f.Kind is "swap" or "link drift" or "stillness");
+
+    /// <summary>What the Step's own list holds for a person to look at; the knot in the thread shows it.</summary>
+    public int ToLookAt => Step == "label" ? (Doubts?.Count ?? 0) + NameFindings.Count() : Findings.Count(f => f.Severity != Severity.Note);
+
     public MarkerSet Set { get; private set; } = new("none", [], []);
 
     public IReadOnlyList<(Subject Subject, SubjectVersion Version)> Characters { get; private set; } = [];

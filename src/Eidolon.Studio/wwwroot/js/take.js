@@ -52,6 +52,11 @@ stage.hold = true;
 // The Steps that work on markers change in place; the later ones draw figures and are loaded anew.
 const wantsMarkers = ["label", "clean", "solve"].includes(step) || state.scene.figures.length === 0;
 // Everything is asked for at once; figures arrive in any order and are put in theirs.
+const loading = document.getElementById("loading");
+const failed = (e) => {
+  loading.replaceChildren("The Stage could not be loaded: load the page again.");
+  throw e;
+};
 await Promise.all([
   wantsMarkers ? state.load(clock.frame).then(() => stage.setMarkers(state.scene.markers, state.scene.links, state.samples)) : null,
   ...state.scene.figures.map(async (figure) => {
@@ -59,7 +64,7 @@ await Promise.all([
     if (step === "solve" || step === "clean" || step === "label") f.mode("ghost");
   }),
   ...state.scene.props.map(async (prop) => stage.addProp(await StageProp.load(prop, await floats(prop.samples), stage.palette))),
-]);
+]).catch(failed);
 stage.addSet(setPieces(state.scene.set));
 stage.figures.sort((a, b) => state.scene.figures.indexOf(a.info) - state.scene.figures.indexOf(b.info));
 stage.props.sort((a, b) => state.scene.props.indexOf(a.info) - state.scene.props.indexOf(b.info));
@@ -80,6 +85,7 @@ shown();
 if (!stage.figures.length && !stage.markers) said("Nothing to show yet");
 stage.frameAll(step === "retarget" || stage.figures.length > 1 ? 5.6 : 4.4);
 stage.hold = false;
+loading.remove();
 document.body.dataset.ready = "true";
 
 // ---- one state after another: what the server says takes the place of what was shown ----
@@ -146,6 +152,9 @@ function layout() {
     p.hidden = view === "side" && played.length > 0;
     p.update(stage.frame);
   }
+  // The figures stand elsewhere now: both are to be whole in the picture.
+  if (stage.figures.length && layout.last && layout.last !== view) stage.stepBack();
+  layout.last = view;
 }
 
 // The row of choices at the top left depends on the Step.

@@ -40,6 +40,7 @@ function show(s) {
   $("m-behind").textContent = s.behindMilliseconds.toFixed(1);
   $("m-behind").title = `99 of 100 frames within ${s.behindMost.toFixed(1)} ms; ${s.leftOut} frames left out of the live view`;
   $("m-write").textContent = s.writeMegabytesPerSecond.toFixed(1);
+  $("quiet").hidden = s.devices.some((d) => d.connected);
   rack.show(s.devices);
   witness.show(s.devices);
   view.cameras?.mark(v.cameras);
@@ -125,6 +126,11 @@ async function toggle() {
   };
   $("record-error").textContent = await command("Record", request);
 }
+
+// Every stand-in that is switched off begins to send.
+$("start-all")?.addEventListener("click", async () => {
+  for (const [stream, row] of rack.rows) if (row.dataset.on !== "yes") rack.say(row, await command("StandIn", stream, true));
+});
 
 async function track() {
   const error = await command("Track", chosen(), $("part").value);

@@ -6,8 +6,10 @@ import { showChecks } from "./checks.js";
 const $ = (id) => document.getElementById(id);
 const view = new LiveView(document.querySelector(".e-stage"));
 const stage = view.stage;
-stage.camera.position.set(0.01, 6.6, 6.4);
-stage.controls.target.set(0, 0.3, 0.1);
+// The room as a plan that stays: spots have their places on its floor.
+stage.camera.position.set(0.01, 12.5, 7.6);
+stage.controls.target.set(0, 0, 0.3);
+stage.follow = false;
 stage.controls.update();
 window.eidolon = { stage };
 const spots = new THREE.Group();

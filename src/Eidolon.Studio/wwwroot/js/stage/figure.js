@@ -21,6 +21,7 @@ export class Figure {
     root.traverse((o) => {
       if (o.isSkinnedMesh) this.skins.push(o);
     });
+    this.above = this.measureAbove();
     for (const s of this.skins) {
       s.frustumCulled = false;
       s.castShadow = true;
@@ -52,8 +53,12 @@ export class Figure {
     this.mode("body");
   }
 
-  // The side of the heaviest joint tints each vertex: left, right and centre are told apart at any distance.
+  // A performer's figure tells left, right and centre apart by the side of each vertex's joints; a character wears its own clothes, as in its file.
   tint(mesh, palette) {
+    if (this.info.kind === "character" && mesh.geometry.attributes.color) {
+      mesh.material = new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.82, metalness: 0 });
+      return;
+    }
     const sides = this.info.joints.map((j) => j.side);
     const names = new Map(this.info.joints.map((j, i) => [THREE.PropertyBinding.sanitizeNodeName(j.name), sides[i]]));
     const bySkinBone = mesh.skeleton.bones.map((b) => names.get(b.name) ?? "C");
@@ -66,7 +71,7 @@ export class Figure {
       for (let k = 0; k < 4; k++) {
         const w = skinWeight.getComponent(i, k);
         if (w > 0) {
-          own.copy(palette[bySkinBone[skinIndex.getComponent(i, k)]]);
+          own.copy(palette.body[bySkinBone[skinIndex.getComponent(i, k)]]);
           c.r += own.r * w;
           c.g += own.g * w;
           c.b += own.b * w;
@@ -101,6 +106,28 @@ export class Figure {
       s.castShadow = kind !== "ghost";
     }
     this.lines.visible = this.knots.visible = kind === "bones" || kind === "both";
+  }
+
+  // How far the head, or a hat, reaches above the highest joint while the figure stands at rest.
+  measureAbove() {
+    this.group.updateMatrixWorld(true);
+    const v = new THREE.Vector3(),
+      joints = Math.max(...this.bones.map((o) => o.getWorldPosition(v).y));
+    let top = joints;
+    for (const s of this.skins) {
+      s.geometry.computeBoundingBox();
+      top = Math.max(top, s.geometry.boundingBox.max.y);
+    }
+    return top - joints;
+  }
+
+  // What must be in the picture: all joints, the top of the head, and the floor below.
+  outline() {
+    const out = this.bones.filter((_, i) => this.info.joints[i].role !== "Root").map((o) => o.getWorldPosition(new THREE.Vector3()));
+    const top = Math.max(...out.map((p) => p.y)),
+      hips = this.hips(new THREE.Vector3());
+    out.push(hips.clone().setY(top + this.above), hips.clone().setY(Math.min(0, ...out.map((p) => p.y))));
+    return out;
   }
 
   // A pose of its own for the frame that is shown, until another frame is.

@@ -4,7 +4,11 @@ import { Color } from "three";
 export function palette() {
   const style = getComputedStyle(document.documentElement);
   const read = (name) => new Color(style.getPropertyValue("--e-" + name).trim());
+  // Guide colours are made to be read as ink; on a whole body they are clay with a shade of them.
+  const clay = read("stage-clay"),
+    body = (name) => read(name).lerp(clay, Number(style.getPropertyValue("--e-stage-mild")));
   return {
+    body: { L: body("left"), R: body("right"), C: clay },
     sky: read("stage-sky"),
     glow: read("stage-glow"),
     floor: read("stage-floor"),

@@ -187,13 +187,33 @@ export class Stage extends EventTarget {
       this.markers && this.markers.selected >= 0 && this.markers.seen(this.frame, this.markers.selected)
         ? this.markers.at(this.frame, this.markers.selected, new THREE.Vector3())
         : this.centre();
-    // Who stands far from the middle stands nearer to the camera, too: step back so far that all of them are whole in the picture.
-    const v = new THREE.Vector3(),
-      apart = Math.max(0, ...this.figures.filter((f) => f.group.visible).map((f) => f.hips(v).setY(c.y).distanceTo(c)));
-    const d = this.markers?.selected >= 0 ? 3.0 : Math.max(distance, 3.6 + 1.9 * apart);
+    const d = this.markers?.selected >= 0 ? 3.0 : distance;
     this.controls.target.copy(c).setY(Math.max(0.5, Math.min(c.y, 1.05)));
     this.camera.position.copy(this.controls.target).add(new THREE.Vector3(0.62, 0.26, 0.86).normalize().multiplyScalar(d));
+    if (!(this.markers?.selected >= 0)) this.stepBack();
     this._lastCentre = this.centre().clone();
+    this.controls.update();
+    this.dirty = true;
+  }
+
+  // Steps back, looking the same way, until every figure is whole in the picture, from head to floor.
+  stepBack() {
+    const points = this.figures.filter((f) => f.group.visible).flatMap((f) => f.outline()),
+      away = this.camera.position.clone().sub(this.controls.target),
+      p = new THREE.Vector3();
+    const whole = () => {
+      this.camera.lookAt(this.controls.target);
+      this.camera.updateMatrixWorld();
+      return points.every((v) => {
+        p.copy(v).project(this.camera);
+        return p.z < 1 && Math.abs(p.x) < 0.88 && p.y < 0.82 && p.y > -0.78;
+      });
+    };
+    for (let k = 0; k < 60 && !whole(); k++) {
+      away.multiplyScalar(1.04);
+      if (away.length() > this.controls.maxDistance) break;
+      this.camera.position.copy(this.controls.target).add(away);
+    }
     this.controls.update();
     this.dirty = true;
   }
