@@ -19,6 +19,16 @@ public sealed record LiveView(
 {
     public static LiveView Empty { get; } = new(0, [], [], [], 0);
 
+    /// <summary>The same while no camera sends: nobody is found, nothing is seen, whatever was seen last.</summary>
+    public LiveView Unseen() =>
+        this with
+        {
+            Points = 0,
+            NoisePixels = 0,
+            Bodies = [.. Bodies.Select(b => b with { Found = false, Seen = 0, Hidden = [], HiddenParts = [] })],
+            Props = [.. Props.Select(p => p with { Seen = 0, Trust = 0, Trusted = false })],
+        };
+
     public sealed record BodyLine(
         string Name,
         bool Found,

@@ -19,6 +19,7 @@ public sealed class StageStatus(
     DiskRoom room
 )
 {
+    private const string RingStream = "ring";
     private (CameraRing? Ring, double Share) _covered;
     private (double At, double Pixels, DateTime? Made, DateTime? Ground) _calibration;
 
@@ -26,7 +27,9 @@ public sealed class StageStatus(
     {
         var r = recorder.Now();
         var (half, most, _) = stage.Load.Spread();
-        var view = stage.View;
+        var devices = rack.Status().ToList();
+        var sends = devices.Exists(d => d.Stream == RingStream && d.Connected);
+        var view = sends ? stage.View : stage.View.Unseen();
         return new RecorderStatus(
             r.State,
             r.Seconds,
@@ -39,14 +42,14 @@ public sealed class StageStatus(
             Math.Round(most, 1),
             stage.Load.Behind,
             view,
-            [.. rack.Status()],
+            devices,
             preparation.Status(),
-            Checks(view),
+            Checks(view, sends),
             r.Said
         );
     }
 
-    private List<Check> Checks(LiveView view)
+    private List<Check> Checks(LiveView view, bool sends)
     {
         Calibration();
         var ring = stage.Ring;
@@ -95,7 +98,9 @@ public sealed class StageStatus(
                 $"{b.Name} found",
                 b.Found ? "good" : "wait",
                 b.Found ? $"{b.Seen}/{b.Of}" : "…",
-                b.Found ? string.Empty : $"Looking for {b.Name} among the markers."
+                b.Found ? string.Empty
+                    : sends ? $"Looking for {b.Name} among the markers."
+                    : "The camera ring sends nothing."
             ))
         );
         checks.AddRange(

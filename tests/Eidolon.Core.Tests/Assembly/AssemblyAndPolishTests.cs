@@ -41,6 +41,31 @@ public sealed class AssemblyAndPolishTests
         );
     }
 
+    [Theory]
+    [InlineData(2.0)]
+    [InlineData(-0.7)]
+    public void A_later_clip_is_turned_to_where_the_one_before_heads(double heading)
+    {
+        // The same walk cut in two, the second half facing elsewhere: joined it is the walk again.
+        var whole = Act("lamp-walk");
+        var first = MotionEdits.Range(whole, 0, 400);
+        var second = MotionEdits.Turn(MotionEdits.Range(whole, 360, 700), Core.Geometry.Rotations.AboutAxis(1, heading));
+        var baked = ClipJoiner.Join([new ClipMotion(first), new ClipMotion(second)], 40);
+        Assert.Equal(Math.Abs(heading) * 180 / Math.PI, baked.Overlaps[0].TurnedDegrees, 0.5);
+        var truth = ForwardKinematics.WorldPositions(whole);
+        var mine = ForwardKinematics.WorldPositions(baked.Motion);
+        // Feet are held through the overlap; all that does not hang from the legs is where it was.
+        var n = whole.Skeleton.Count;
+        int[] upper =
+        [
+            .. Enumerable
+                .Range(0, n)
+                .Where(j => whole.Skeleton[j].Role is { } r && BodyRoles.Stem(r) is not ("Thigh" or "Shin" or "Foot" or "Toes")),
+        ];
+        var worst = Enumerable.Range(0, 700).Max(f => upper.Max(j => (mine[(f * n) + j] - truth[(f * n) + j]).Length()));
+        Assert.True(worst < 0.002, $"{worst * 1000:0.0} mm");
+    }
+
     [Fact]
     public void A_layer_lets_go_at_its_release_keys()
     {

@@ -176,4 +176,38 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
         Assert.Equal(dots.Positions.Length, result.Take.Positions.Count(MarkerTake.Seen));
         Assert.Contains(result.Doubts, d => d.Reason.Contains("not found", StringComparison.Ordinal));
     }
+
+    [Fact]
+    public void A_body_that_leaves_and_comes_back_is_named_from_its_first_frame()
+    {
+        var seen = MarkerSimulator.Labelled(
+            SceneCatalog.Perform("lamp-walk", bodies.Marit, 4),
+            new MarkerSimulator.Settings(SpikesPerMinute: 0)
+        );
+        // Out of the room for a second and a half, twice; in between it is looked for twice a second only.
+        foreach (var gone in new[] { 500, 1100 })
+        {
+            for (var f = gone; f < gone + 180; f++)
+            {
+                seen.At(f).Fill(MarkerTake.Hidden);
+            }
+        }
+
+        var dots = DotMaker.Make(seen, 4, out _, swaps: 0);
+        var (right, wrong) = Label("twice gone", seen, dots, HarbourMarkers.Set(), bodies.Subject(bodies.Marit, false));
+        Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
+    }
+
+    [Fact]
+    public void A_limb_that_is_followed_where_it_is_not_is_found_again()
+    {
+        // Few frames, a tall person, a loose suit: an arm is found shifted along itself in most frames one may begin in.
+        var person = Strangers.Some(3, 5)[2];
+        var worn = new MarkerSimulator.Settings(Skin: Skin.Loose);
+        var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, 60), worn);
+        var subject = LabelSubject.Learn(null, rom, HarbourMarkers.Set());
+        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("lamp-walk", person, 3, 60), worn);
+        var (right, wrong) = Label("2.05 m, loose, 60 Hz", seen, DotMaker.Make(seen, 7, out _, swaps: 6), HarbourMarkers.Set(), subject);
+        Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
+    }
 }

@@ -151,6 +151,40 @@ public sealed class RetargetTests
         );
     }
 
+    [Theory]
+    [InlineData("L", 80)]
+    [InlineData("R", -60)]
+    public void A_forearms_twist_joint_takes_half_of_the_hands_turn(string side, double degrees)
+    {
+        var source = Act("lamp-walk");
+        var hand = source.Skeleton.IndexOf("Hand" + side);
+        var target = Character("Stevedore");
+        var (straight, _) = Retargeter.Retarget(source, target);
+        var turned = source.Copy();
+        var axis = Vector3.Normalize(source.Skeleton[hand].Offset);
+        for (var f = 0; f < turned.FrameCount; f++)
+        {
+            var r = turned.RotationsAt(f);
+            r[hand] = Quaternion.Normalize(Quaternion.CreateFromAxisAngle(axis, (float)(degrees * Math.PI / 180)) * r[hand]);
+        }
+
+        var (motion, _) = Retargeter.Retarget(turned, target);
+        int twist = target.IndexOf(Enum.Parse<BodyRole>("ForearmTwist" + side)),
+            own = target.IndexOf(Enum.Parse<BodyRole>("Hand" + side));
+        Assert.True(twist >= 0);
+        var (a, b) = (new Quaternion[target.Count], new Quaternion[target.Count]);
+        var places = new Vector3[target.Count];
+        for (var f = 0; f < motion.FrameCount; f += 50)
+        {
+            ForwardKinematics.World(straight, f, a, places);
+            ForwardKinematics.World(motion, f, b, places);
+            var whole = Core.Geometry.Rotations.Angle(a[own], b[own]) * 180 / Math.PI;
+            var half = Core.Geometry.Rotations.Angle(a[twist], b[twist]) * 180 / Math.PI;
+            Assert.Equal(Math.Abs(degrees), whole, 4.0);
+            Assert.InRange(half, whole * 0.4, whole * 0.6);
+        }
+    }
+
     private static Skeleton Lowered(Skeleton body, double degrees) =>
         new(
             body.Joints.Select(j =>

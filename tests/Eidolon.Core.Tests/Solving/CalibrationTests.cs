@@ -30,7 +30,7 @@ public sealed class Measured
     public CalibrationReport Report { get; }
 }
 
-public sealed class CalibrationTests(Measured measured) : IClassFixture<Measured>
+public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITestOutputHelper output) : IClassFixture<Measured>
 {
     [Fact]
     public void Bones_are_measured_within_a_centimetre()
@@ -72,6 +72,83 @@ public sealed class CalibrationTests(Measured measured) : IClassFixture<Measured
             );
         }
     }
+
+    private static double Off(Motion truth, Motion mine, int from, int to)
+    {
+        var (p, q) = (ForwardKinematics.WorldPositions(truth), ForwardKinematics.WorldPositions(mine));
+        var n = truth.Skeleton.Count;
+        return Math.Sqrt(Enumerable.Range(from * n, (to - from) * n).Average(k => (p[k] - q[k]).LengthSquared())) * 1000;
+    }
+
+    [Fact]
+    public void Markers_that_slipped_far_do_not_pull_the_body_along()
+    {
+        var performance = SceneCatalog.Perform("lamp-walk", measured.Person, 2);
+        var truth = performance.Actors[0].Motion;
+        var take = MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false));
+        var slipped = take.Copy();
+        foreach (var (name, to) in new[] { ("ElbowOutL", 0.12f), ("KneeOutR", -0.10f), ("HipFrontL", 0.11f), ("Crown", 0.15f) })
+        {
+            for (var f = 0; f < slipped.FrameCount; f++)
+            {
+                slipped[f, slipped.IndexOf(name)] += new Vector3(to, to / 2, 0);
+            }
+        }
+
+        var plain = Off(truth, TakeSolver.Solve(measured.Performer, take).Motion, 0, truth.FrameCount);
+        var off = Off(truth, TakeSolver.Solve(measured.Performer, slipped).Motion, 0, truth.FrameCount);
+        output.WriteLine($"{plain:0.0} mm as worn, {off:0.0} mm with four slipped markers");
+        Assert.True(off < plain + SlipAllowed, $"{plain:0.0} mm as worn, {off:0.0} mm with four slipped markers");
+    }
+
+    private const double SlipAllowed = 3;
+
+    [Fact]
+    public void A_body_that_is_suddenly_elsewhere_is_found_again()
+    {
+        // Two takes spliced: from one frame to the next the performer stands turned round, lower, elsewhere.
+        var truth = SceneCatalog.Perform("deck-crouch", measured.Person, 2).Actors[0].Motion;
+        var take = MarkerSimulator.Labelled(
+            SceneCatalog.Perform("deck-crouch", measured.Person, 2),
+            new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false)
+        );
+        var prefix = take.Names[0].Contains(':', StringComparison.Ordinal) ? MarkerNames.Split(take.Names[0]).Performer : null;
+        var own = prefix is null ? take : MarkerNames.Subject(take, prefix);
+        var cut = own.FrameCount / 2;
+        for (var f = cut; f < own.FrameCount; f++)
+        {
+            foreach (ref var p in own.At(f))
+            {
+                p = new Vector3(1.2f - p.X, p.Y, -0.8f - p.Z);
+            }
+        }
+
+        var (motion, _) = TakeSolver.Solve(measured.Performer, own);
+        var turned = MotionEdits.Turn(truth, Quaternion.CreateFromAxisAngle(Vector3.UnitY, MathF.PI));
+        var (p0, q0) = (ForwardKinematics.WorldPositions(turned), ForwardKinematics.WorldPositions(motion));
+        var n = truth.Skeleton.Count;
+        var shift = new Vector3(1.2f, 0, -0.8f);
+        var off =
+            Math.Sqrt(
+                Enumerable.Range((cut + 20) * n, (own.FrameCount - cut - 20) * n).Average(k => (p0[k] + shift - q0[k]).LengthSquared())
+            ) * 1000;
+        output.WriteLine($"{off:0.0} mm after the splice");
+        Assert.True(off < 15, $"{off:0.0} mm after the splice");
+    }
+
+    [Fact]
+    public void Sides_that_differ_by_noise_only_are_measured_alike()
+    {
+        foreach (var bone in new[] { "Forearm", "Hand", "Shin", "Foot" })
+        {
+            double Length(char side) =>
+                measured.Performer.Skeleton[measured.Performer.Skeleton.IndexOf(bone + side)].Offset.Length() * 1000;
+            output.WriteLine($"{bone} {Length('L') - Length('R'):0.00} mm");
+            Assert.True(Math.Abs(Length('L') - Length('R')) < Alike, $"{bone} {Length('L'):0.0} and {Length('R'):0.0} mm");
+        }
+    }
+
+    private const double Alike = 3;
 
     [Fact]
     public void Performer_json_comes_back()

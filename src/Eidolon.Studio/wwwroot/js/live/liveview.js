@@ -60,6 +60,13 @@ export class LiveView {
     stage.dirty = true;
   }
 
+  // No camera sends: what was seen last is not there any more.
+  clear() {
+    this.stage.markers?.samples.data.fill(NaN);
+    for (const f of this.figures ?? []) f.group.visible = false;
+    this.stage.dirty = true;
+  }
+
   show(kind) {
     this.shown = kind;
     for (const f of this.figures ?? []) f.mode(kind === "both" ? "ghost" : "body");

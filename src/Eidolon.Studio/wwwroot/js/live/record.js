@@ -40,6 +40,7 @@ function show(s) {
   $("m-behind").textContent = s.behindMilliseconds.toFixed(1);
   $("m-behind").title = `99 of 100 frames within ${s.behindMost.toFixed(1)} ms; ${s.leftOut} frames left out of the live view`;
   $("m-write").textContent = s.writeMegabytesPerSecond.toFixed(1);
+  if (!s.devices.find((d) => d.stream === "ring")?.connected) view.clear();
   $("quiet").hidden = s.devices.some((d) => d.connected);
   rack.show(s.devices);
   witness.show(s.devices);
