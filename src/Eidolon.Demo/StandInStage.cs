@@ -9,7 +9,7 @@ using Eidolon.Studio.Services;
 namespace Eidolon.Demo;
 
 /// <summary>Runs the stand-in devices inside the studio: each sends to the rack over its socket as a real one would.</summary>
-public sealed class StandInStage(DeviceRack rack, LiveAudience audience, Faults faults, ILogger<StandInStage> log)
+public sealed class StandInStage(DeviceRack rack, StageSettings stage, LiveAudience audience, Faults faults, ILogger<StandInStage> log)
     : BackgroundService,
         IStandIns
 {
@@ -33,7 +33,7 @@ public sealed class StandInStage(DeviceRack rack, LiveAudience audience, Faults 
 
     public Task LayGround() => Perform(RingStandIn.GroundScene, HarbourCast.Ines.Name);
 
-    private RingStandIn Ring => field ??= new RingStandIn { Scenes = _scenes };
+    private RingStandIn Ring => field ??= new RingStandIn(rate: stage.Rate) { Scenes = _scenes };
 
     public string Scene => _wanted.Scene;
 

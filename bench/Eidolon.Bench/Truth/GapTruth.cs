@@ -40,6 +40,12 @@ internal static class GapTruth
             }
         }
 
+        Recording();
+    }
+
+    /// <summary>The same on the lent recording alone.</summary>
+    public static void Recording()
+    {
         if (Lent.Folder() is { } folder)
         {
             var setPath = Path.Combine(folder, "markers.json");

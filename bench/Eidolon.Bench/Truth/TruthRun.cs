@@ -11,6 +11,7 @@ internal static class TruthRun
         ["sets"] = LabelTruth.OtherCrew,
         ["spikes"] = SpikeTruth.Run,
         ["gaps"] = GapTruth.Run,
+        ["gaps-recording"] = GapTruth.Recording,
     };
 
     /// <summary>The only rate to try, where one was asked for.</summary>

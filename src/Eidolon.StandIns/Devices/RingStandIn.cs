@@ -7,7 +7,7 @@ using Eidolon.StandIns.Scenes;
 
 namespace Eidolon.StandIns.Devices;
 
-/// <summary>The stand-in camera ring: performs a scene again and again; each of its twelve cameras sends its 2D centroids at 120 Hz.</summary>
+/// <summary>The stand-in camera ring: performs a scene again and again; each of its twelve cameras sends its 2D centroids.</summary>
 public sealed class RingStandIn : StandInDevice
 {
     /// <summary>What the ring can play besides the scenes: a wand is waved, the ground frame lies still.</summary>
@@ -22,15 +22,17 @@ public sealed class RingStandIn : StandInDevice
     private double _seconds;
     private (string Scene, Person Person, int Take) _playing = (string.Empty, HarbourCast.Ines, 1);
 
-    public RingStandIn(int seed = 5)
+    /// <param name="rate">Frames a second of every camera; scenes last whole beats, and so does a frame count of 30, 60, 100, 120 or 240.</param>
+    public RingStandIn(int seed = 5, double rate = 120)
     {
+        Rate = rate;
         _ring = HarbourRing.True(seed);
         _knocked = HarbourRing.Knock(_ring.Cameras[KnockedCamera], 0.35);
     }
 
     public override DeviceKind Kind => DeviceKind.Ring;
 
-    public override double Rate => 120;
+    public override double Rate { get; }
 
     public override int Sources => _ring.Count;
 
@@ -96,12 +98,12 @@ public sealed class RingStandIn : StandInDevice
         {
             var seconds = scene == WandScene ? 60 : 2;
             return (
-                PictureSimulator.See(scene == WandScene ? WandWave.Wave(seconds, take) : WandWave.Ground(seconds), _ring, take),
+                PictureSimulator.See(scene == WandScene ? WandWave.Wave(seconds, take, Rate) : WandWave.Ground(seconds, Rate), _ring, take),
                 seconds
             );
         }
 
-        var performance = SceneCatalog.Perform(scene, person, take);
+        var performance = SceneCatalog.Perform(scene, person, take, Rate);
         var truth = MarkerSimulator.TruthWithProps(performance, 0.006f);
         if (markerOff)
         {

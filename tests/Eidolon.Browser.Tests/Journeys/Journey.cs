@@ -29,6 +29,24 @@ public abstract class Journey(DemoStudio studio) : TakePage(studio)
         Assert.True(told is null, $"{css}: {told}");
     }
 
+    /// <summary>A key that does something.</summary>
+    protected void KeyPress(string key)
+    {
+        Actions++;
+        Key(key);
+    }
+
+    /// <summary>One typed value.</summary>
+    protected void Type(string css, string value)
+    {
+        Actions++;
+        Browser.Js(
+            "const i = arguments[0]; i.value = arguments[1]; for (const e of ['input', 'change']) i.dispatchEvent(new Event(e, { bubbles: true }))",
+            Browser.One(css),
+            value
+        );
+    }
+
     /// <summary>One choice of a list.</summary>
     protected void Choose(string css, string text)
     {

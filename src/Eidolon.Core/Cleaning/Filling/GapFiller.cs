@@ -19,6 +19,9 @@ public static class GapFiller
     /// <summary>Where a whole limb is hidden its lengths are worth this: the skeleton is taken unless another is that much nearer.</summary>
     private const double Together = 0.7;
 
+    /// <summary>Where mates of the same bone are seen, the skeleton must be nearer by so much: it knows the bone, they know the skin.</summary>
+    private const double Beside = 1.2;
+
     private static readonly FillMethod[] Usual = [FillMethod.Spline, FillMethod.Rigid, FillMethod.Correlation, FillMethod.Cycle];
 
     /// <param name="set">Tells which markers share a segment; without it, mates are found by their steady distance.</param>
@@ -100,7 +103,10 @@ public static class GapFiller
             }
 
             var expected = gap.Expected(method);
-            var together = method == FillMethod.Skeleton && gap.Alone ? Together : 1;
+            var together =
+                method != FillMethod.Skeleton ? 1
+                : gap.Alone ? Together
+                : Beside;
             if (best is null || Order(method, expected * together) < Order(best.Value.Method, best.Value.Expected))
             {
                 best = (method, values, expected);
