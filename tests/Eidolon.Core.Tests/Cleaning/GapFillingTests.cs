@@ -120,6 +120,8 @@ public sealed class GapFillingTests(ITestOutputHelper output)
         }
     }
 
+    private static readonly System.Collections.Concurrent.ConcurrentDictionary<int, Lazy<Performer>> Bodies = [];
+
     /// <summary>Auto over gaps of a kind, with and without the skeleton; two strangers, the hop and the rope.</summary>
     private (GapScore With, GapScore Without, GapScore Curve) Limbs(GapKind kind, double seconds)
     {
@@ -127,9 +129,19 @@ public sealed class GapFillingTests(ITestOutputHelper output)
         foreach (var (person, i) in Strangers.Some(2, 5).Select((p, i) => (p, i)))
         {
             var worn = new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false, Skin: Skin.Soft);
-            var body = PerformerCalibration
-                .Calibrate(person.Name, MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, 60), worn), HarbourMarkers.Set())
-                .Performer;
+            var body = Bodies
+                .GetOrAdd(i, _ =>
+                    new(() =>
+                        PerformerCalibration
+                            .Calibrate(
+                                person.Name,
+                                MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, 60), worn),
+                                HarbourMarkers.Set()
+                            )
+                            .Performer
+                    )
+                )
+                .Value;
             var truth = MarkerSimulator.Labelled(SceneCatalog.Perform(i == 0 ? "gangplank-hop" : "haul-rope", person, 2, 60), worn);
             var frames = (int)(seconds * 60);
             var (take, holes) = GapScore.Cut(truth, HarbourMarkers.Set(), kind, frames, 6, 3);
