@@ -23,7 +23,7 @@ public sealed class OperationContractTests
     [InlineData("tidy", "Markers Label quick - - recipe ")]
     [InlineData("join", "Markers Label quick - - - ")]
     [InlineData("discard", "Markers Label quick - - - ")]
-    [InlineData("fill", "Markers Clean - - cleaning recipe MarkerSet0")]
+    [InlineData("fill", "Markers Clean - - cleaning recipe MarkerSet0,Performers0")]
     [InlineData("despike", "Markers Clean - - cleaning recipe ")]
     [InlineData("smooth", "Markers Clean - - cleaning recipe ")]
     [InlineData("hide", "Markers Clean quick - cleaning - ")]
