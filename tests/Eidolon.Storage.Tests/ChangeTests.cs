@@ -142,6 +142,17 @@ public sealed class ChangeTests : Studio
     }
 
     [Fact]
+    public async Task Gaps_are_filled_where_nobody_is_measured()
+    {
+        // The best way may ask the skeleton; where there is none it does without.
+        var owner = LedgerOwner.Take((await Take(null, Ines)).Id);
+        Book.Keep(owner, new AddEntries("fill", new JsonObject { ["longest"] = 20 }), job: Job(owner));
+        var look = Book.Look(owner);
+        Assert.True(look.State(look.Find(NodeKind.Markers)!).UpToDate);
+        Assert.Single(Entries(owner));
+    }
+
+    [Fact]
     public async Task A_stopped_job_keeps_nothing()
     {
         var owner = await Owner();

@@ -80,7 +80,7 @@ public static class MarkerOperations
     /// Fills gaps; parameters: method (auto, spline, rigid, correlation, cycle, skeleton), longest (frames), worst (expected error, millimetres,
     /// no limit when it is not given), marker, frame. The skeleton is asked only where the performer is calibrated.
     /// </summary>
-    public static Operation Fill { get; } = new("fill", 3, NodeKind.Markers, "Clean", "Fill gaps", (input, p, c) =>
+    public static Operation Fill { get; } = new("fill", 2, NodeKind.Markers, "Clean", "Fill gaps", (input, p, c) =>
         {
             var data = input.Markers;
             var method = Method(p);

@@ -32,9 +32,8 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
         {
             ResourceKind.MarkerSet => ContentHash.Of(Set()),
             ResourceKind.Performer => HashOf(Part(key.Id)),
-            ResourceKind.Performers or ResourceKind.References => ContentHash.Of(
-                string.Join('|', Performing.Select(p => ContentHash.Text(HashOf(p))))
-            ),
+            ResourceKind.Performers => Hash(Known),
+            ResourceKind.References => Hash(Performing),
             ResourceKind.Props => ContentHash.Of(string.Join('|', PropParts.Select(p => Version(p.SubjectId).Content))),
             ResourceKind.Pictures => PicturesHash(),
             ResourceKind.Character or ResourceKind.Prop => ParseHash(Version(key.Id).Content),
@@ -114,6 +113,8 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
         ?? throw new RefusedException("this performer is not on the slate of the take (any more)");
 
     private static string? PrefixOf(TakePart part) => part.Prefix.Length == 0 ? null : part.Prefix;
+
+    private UInt128 Hash(IEnumerable<TakePart> parts) => ContentHash.Of(string.Join('|', parts.Select(p => ContentHash.Text(HashOf(p)))));
 
     private UInt128 HashOf(TakePart part) => ContentHash.Of($"{part.Prefix}|{Measured(part).Content}");
 
