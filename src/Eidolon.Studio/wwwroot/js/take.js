@@ -54,7 +54,7 @@ const wantsMarkers = ["label", "clean", "solve"].includes(step) || state.scene.f
 // Everything is asked for at once; figures arrive in any order and are put in theirs.
 const loading = document.getElementById("loading");
 const failed = (e) => {
-  loading.replaceChildren("The Stage could not be loaded: load the page again.");
+  loading?.replaceChildren("The Stage could not be loaded: load the page again.");
   throw e;
 };
 await Promise.all([
@@ -85,7 +85,7 @@ shown();
 if (!stage.figures.length && !stage.markers) said("Nothing to show yet");
 stage.frameAll(step === "retarget" || stage.figures.length > 1 ? 5.6 : 4.4);
 stage.hold = false;
-loading.remove();
+loading?.remove();
 document.body.dataset.ready = "true";
 
 // ---- one state after another: what the server says takes the place of what was shown ----
