@@ -45,14 +45,11 @@ internal sealed class JointWay
     /// <summary>The pose so many frames on.</summary>
     public ModelPose At(int frame)
     {
-        var t = frame / (double)_length;
-        double t2 = t * t,
-            t3 = t2 * t;
-        var (h10, h01, h11) = (t3 - (2 * t2) + t, (3 * t2) - (2 * t3), t3 - t2);
+        var t = frame / (float)_length;
         var delta = new double[_change.Length];
         for (var d = 0; d < delta.Length; d++)
         {
-            delta[d] = (h10 * _start[d]) + (h01 * _change[d]) + (h11 * _end[d]);
+            delta[d] = CubicSpline.Hermite(0, (float)_start[d], (float)_change[d], (float)_end[d], t);
         }
 
         var pose = new ModelPose(_model);

@@ -41,7 +41,9 @@ public sealed class SkeletonCarrier
         foreach (var who in performers.Where(p => performers.Count == 1 || take.Names.Any(n => MarkerNames.Split(n).Performer == p.Prefix)))
         {
             var own = CarriedMarkers.Own(who.Prefix, take);
-            var prefix = ReferenceEquals(own, take) ? null : who.Prefix ?? MarkerNames.Split(take.Names[0]).Performer;
+            var prefix = ReferenceEquals(own, take)
+                ? null
+                : who.Prefix ?? take.Names.Select(n => MarkerNames.Split(n).Performer).First(p => p is not null);
             int[] columns = [.. who.Body.Markers.Select(m => take.IndexOf(MarkerNames.Join(prefix, m.Name)))];
             if (columns.Count(c => c >= 0) < Fewest * 2)
             {
