@@ -1,9 +1,8 @@
 namespace Eidolon.Devices;
 
 /// <summary>Counts what a device sends: rate, loss, bad packets, replays, latency, clock.</summary>
-/// <param name="sources">Cameras of the device, or 1.</param>
 /// <param name="rate">Packets a second and source when all is well.</param>
-public sealed class DeviceMeter(int sources, double rate)
+public sealed class DeviceMeter(double rate)
 {
     private const int Slots = 100;
     private const double SlotSeconds = 0.2;
@@ -12,6 +11,7 @@ public sealed class DeviceMeter(int sources, double rate)
     private readonly DeviceGate _gate = new(rate);
     private readonly int[] _history = new int[Slots];
     private readonly bool[] _lossy = new bool[Slots];
+    private readonly long[] _sent = new long[byte.MaxValue + 1];
     private long _slot = -1;
     private double _lastAt = double.NegativeInfinity;
     private double _least = double.PositiveInfinity;
@@ -86,6 +86,7 @@ public sealed class DeviceMeter(int sources, double rate)
 
             _received++;
             _history[_slot % Slots]++;
+            _sent[packet.Source] = _slot;
             (_battery, _from, _lastAt) = (packet.Battery, from, at);
             Time(at - packet.Clock, at);
             return true;
@@ -109,6 +110,8 @@ public sealed class DeviceMeter(int sources, double rate)
             var connected = Connected;
             // The last whole second, without the slot that is still filling.
             var seen = Enumerable.Range(1, 5).Sum(i => _history[(int)((_slot - i + (Slots * 2)) % Slots)]);
+            // Of each source that sends: a rack allows for more cameras than there are.
+            var sources = Math.Max(1, _sent.Count(s => s > 0 && s >= _slot - 5));
             var history = Enumerable
                 .Range(1, Slots)
                 .Select(i => (int)((_slot + i) % Slots))

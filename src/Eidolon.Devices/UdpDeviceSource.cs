@@ -30,7 +30,7 @@ public sealed class UdpDeviceSource : IDeviceSource, IDisposable
     )
     {
         (Stream, Name, Detail, Kind, _sources, Rate, _whole, _log) = (stream, name, detail, kind, sources, rate, whole, log);
-        Meter = new DeviceMeter(sources, rate);
+        Meter = new DeviceMeter(rate);
         _socket = new Socket(AddressFamily.InterNetwork, SocketType.Dgram, ProtocolType.Udp) { ReceiveBufferSize = 4 << 20 };
         try
         {

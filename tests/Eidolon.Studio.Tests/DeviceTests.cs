@@ -93,7 +93,7 @@ public sealed class DeviceTests
     [Fact]
     public void The_clock_of_a_device_is_told_from_its_quickest_packet()
     {
-        var meter = new DeviceMeter(1, 100);
+        var meter = new DeviceMeter(100);
         var random = new Random(3);
         for (uint i = 0; i < 500; i++)
         {
@@ -111,7 +111,7 @@ public sealed class DeviceTests
     [Fact]
     public void A_device_that_starts_anew_is_heard_at_once_and_a_replay_is_not()
     {
-        var meter = new DeviceMeter(1, 100);
+        var meter = new DeviceMeter(100);
         for (uint i = 0; i < 200; i++)
         {
             Assert.True(meter.Note(new DevicePacket(DeviceKind.Suit, 0, 50, i, 1000 + (i * 0.01)), 1000 + (i * 0.01), "here"));
@@ -121,6 +121,26 @@ public sealed class DeviceTests
         Assert.True(meter.Note(new DevicePacket(DeviceKind.Suit, 0, 50, 0, 1002.2), 1002.2, "here"));
         Assert.True(meter.Note(new DevicePacket(DeviceKind.Suit, 0, 50, 1, 1002.21), 1002.21, "here"));
         Assert.Equal((202, 0, 1), (meter.Received, meter.Lost, meter.Bad));
+    }
+
+    [Theory]
+    [InlineData(12, 120)]
+    [InlineData(1, 100)]
+    [InlineData(8, 240)]
+    public void The_rate_of_a_device_is_that_of_each_camera_that_sends(int cameras, double rate)
+    {
+        using var device = Face();
+        var meter = new DeviceMeter(rate);
+        var began = StudioClock.Now - 2;
+        for (uint i = 0; i < 2 * rate; i++)
+        {
+            for (byte camera = 0; camera < cameras; camera++)
+            {
+                meter.Note(new DevicePacket(DeviceKind.Ring, camera, null, i, began + (i / rate)), began + (i / rate), "here");
+            }
+        }
+
+        Assert.InRange(meter.Status(device).Rate, rate * 0.9, rate * 1.1);
     }
 
     [Fact]

@@ -200,13 +200,15 @@ export class Stage extends EventTarget {
   stepBack() {
     const points = this.figures.filter((f) => f.group.visible).flatMap((f) => f.outline()),
       away = this.camera.position.clone().sub(this.controls.target),
-      p = new THREE.Vector3();
+      p = new THREE.Vector3(),
+      // Above lies a row of choices, below a figure's name and a row of buttons.
+      [high, low] = [1 - 104 / this.element.clientHeight, -1 + 200 / this.element.clientHeight];
     const whole = () => {
       this.camera.lookAt(this.controls.target);
       this.camera.updateMatrixWorld();
       return points.every((v) => {
         p.copy(v).project(this.camera);
-        return p.z < 1 && Math.abs(p.x) < 0.88 && p.y < 0.82 && p.y > -0.78;
+        return p.z < 1 && Math.abs(p.x) < 0.88 && p.y < high && p.y > low;
       });
     };
     for (let k = 0; k < 60 && !whole(); k++) {
