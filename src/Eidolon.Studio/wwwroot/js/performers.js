@@ -14,7 +14,9 @@ if (mesh) {
   gltf.scene.traverse((o) => {
     if (o.isSkinnedMesh) {
       o.castShadow = true;
-      o.material = new THREE.MeshStandardMaterial({ color: stage.palette.C, roughness: 0.8 });
+      // A character wears its own clothes, as in its file; a performer is clay.
+      const own = document.getElementById("main").dataset.page === "characters" && !!o.geometry.attributes.color;
+      o.material = new THREE.MeshStandardMaterial({ vertexColors: own, color: own ? 0xffffff : stage.palette.body.C, roughness: 0.82 });
     }
   });
   stage.content.add(gltf.scene);

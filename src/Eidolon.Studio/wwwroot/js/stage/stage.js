@@ -202,7 +202,7 @@ export class Stage extends EventTarget {
       away = this.camera.position.clone().sub(this.controls.target),
       p = new THREE.Vector3(),
       // Above lies a row of choices, below a figure's name and a row of buttons.
-      [high, low] = [1 - 104 / this.element.clientHeight, -1 + 200 / this.element.clientHeight];
+      [high, low] = [1 - 104 / this.element.clientHeight, -1 + 150 / this.element.clientHeight];
     const whole = () => {
       this.camera.lookAt(this.controls.target);
       this.camera.updateMatrixWorld();
