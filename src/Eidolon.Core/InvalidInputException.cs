@@ -3,6 +3,7 @@ namespace Eidolon.Core;
 /// <summary>An input that cannot be read or is not valid: says which file, the place in it, and why.</summary>
 public sealed class InvalidInputException : Exception
 {
+    /// <summary>Says which file, where in it, and why.</summary>
     public InvalidInputException(string file, string place, string reason, Exception? inner = null)
         : base($"{file}: {place}: {reason}".ReplaceLineEndings(" "), inner)
     {

@@ -189,6 +189,12 @@ public static class StudioHost
         services.AddScoped<CastService>();
         services.AddScoped<FollowUps>();
         services.AddScoped<BoardService>();
+        services.AddScoped<JobBook>();
+        services.AddScoped<MarkerSetLibrary>();
+        services.AddScoped<Slates>();
+        services.AddScoped<Films>();
+        services.AddScoped<ShelfService>();
+        services.AddScoped<RecordDesk>();
         services.AddScoped<Productions>();
         services.AddSingleton<HoldSessions>();
         services.AddSingleton<StageSettings>();

@@ -76,7 +76,7 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
             s.dispatchEvent(new Event('change'))
             """
         );
-        Browser.Until("return document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'", "Tobi to be found", 120);
+        Browser.Until("return document.querySelector('[data-check=\"body-Tobi\"]')?.className === 'good'", "Tobi to be found");
         Browser.Until("return Number(document.getElementById('live-count').textContent) > 40", "live markers");
         Click("#record");
         Browser.Until("return document.querySelector('#states .on')?.textContent === 'Recording'", "the recording to run");
@@ -124,7 +124,7 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Assert.True(double.Parse(Browser.One("#read-back").Text.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture) < 0.01);
         Click("#download");
         var file = Path.Combine(_downloads, "stevedore_HL_077_first-light_01.glb");
-        for (var end = DateTime.UtcNow.AddSeconds(30); !File.Exists(file) && DateTime.UtcNow < end; )
+        for (var end = DateTime.UtcNow.AddSeconds(Asking.PatienceSeconds); !File.Exists(file) && DateTime.UtcNow < end; )
         {
             Thread.Sleep(50);
         }
@@ -321,7 +321,6 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Browser.Js("document.querySelector('input[name=Rate][value=\"60\"]').checked = true");
         Click("#hand-off");
         Browser.Until("return !!document.getElementById('receipt')", "the receipt");
-        Browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
         var script = """
             const done = arguments[arguments.length - 1], url = document.getElementById('download').href;
             const { GLTFLoader } = await import('three/addons/loaders/GLTFLoader.js');
@@ -375,7 +374,6 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
             || v.impact === 'critical').map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 140)).join(' | ')))))
             """;
         var axe = File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "assets", "axe.min.js"));
-        Browser.Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(60);
         var take = Take("HL_030_gangplank-hop_02").Id;
         var pages = new[]
         {

@@ -21,7 +21,7 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         var fill = Entries(take.Name)[2].Id;
         Click($"#entry-{fill} summary");
         Browser.Js($"document.getElementById('p-{fill}-longest').value = '2'");
-        Change(() => Click($"#entry-{fill} form[data-handler=Edit] button"), "the change");
+        Change(() => Click($"#entry-{fill} form[hx-post*=Edit] button"), "the change");
         Assert.Equal(2, (int?)Entries("HL_014_haul-rope_02")[2].Entry.Parameters["longest"]);
         // Spikes out goes after the fill: those two may trade places.
         var rows = Entries("HL_014_haul-rope_02");

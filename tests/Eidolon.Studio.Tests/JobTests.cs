@@ -27,7 +27,7 @@ public sealed class JobTests(DemoStudio studio) : IClassFixture<DemoStudio>
 
     private async Task<JobRow> Ended(int job, Func<JobRow, bool>? when = null)
     {
-        for (var end = DateTime.UtcNow.AddSeconds(90); DateTime.UtcNow < end; await Task.Delay(50))
+        for (var end = DateTime.UtcNow.AddSeconds(Asking.PatienceSeconds); DateTime.UtcNow < end; await Task.Delay(50))
         {
             await using var db = Db();
             var row = await db.Jobs.AsNoTracking().SingleAsync(j => j.Id == job);

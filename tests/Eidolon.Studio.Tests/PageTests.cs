@@ -238,7 +238,7 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
 
     private async Task Until(Func<EidolonDb, Task<bool>> condition)
     {
-        var end = DateTime.UtcNow.AddSeconds(60);
+        var end = DateTime.UtcNow.AddSeconds(Asking.PatienceSeconds);
         while (DateTime.UtcNow < end)
         {
             await using var db = Db();
@@ -250,7 +250,7 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
             await Task.Delay(100);
         }
 
-        Assert.Fail("the condition was not met within a minute");
+        Assert.Fail("the condition was not met");
     }
 
     [Fact]

@@ -6,6 +6,9 @@ namespace Eidolon.Screenshots;
 /// <summary>Headless Chromium with software WebGL, and waits on conditions.</summary>
 public sealed class Browser : IDisposable
 {
+    /// <summary>How long anything may take, seconds: a machine without a graphics card and with other work on it is slow, not broken.</summary>
+    private const double Patience = 300;
+
     private readonly string _profile = Directory.CreateTempSubdirectory("eidolon-browser").FullName;
 
     public Browser(string address, string? downloads = null)
@@ -36,8 +39,9 @@ public sealed class Browser : IDisposable
         var service = ChromeDriverService.CreateDefaultService(Path.GetDirectoryName(Find("chromedriver"))!);
         service.HideCommandPromptWindow = true;
         service.SuppressInitialDiagnosticInformation = true;
-        Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(90));
-        Driver.Manage().Timeouts().PageLoad = TimeSpan.FromSeconds(60);
+        Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(Patience));
+        Driver.Manage().Timeouts().PageLoad = TimeSpan.FromSeconds(Patience);
+        Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(Patience);
         Size(1280, 800);
     }
 
@@ -81,7 +85,7 @@ public sealed class Browser : IDisposable
 
     public bool Has(string css) => Driver.FindElements(By.CssSelector(css)).Count > 0;
 
-    public void Until(string script, string what, double seconds = 60)
+    public void Until(string script, string what, double seconds = Patience)
     {
         var end = DateTime.UtcNow.AddSeconds(seconds);
         while (true)

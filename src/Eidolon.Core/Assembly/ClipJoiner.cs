@@ -13,6 +13,7 @@ namespace Eidolon.Core.Assembly;
 /// <remarks>Kovar, Gleicher &amp; Pighin, "Motion Graphs", 2002: the best floor alignment of two joint clouds in closed form.</remarks>
 public static class ClipJoiner
 {
+    /// <summary>Joins clips one after another; each overlaps the next by <paramref name="overlap"/> frames.</summary>
     public static BakedMotion Join(IReadOnlyList<ClipMotion> clips, int overlap)
     {
         var result = clips[0].Motion;

@@ -7,6 +7,7 @@ namespace Eidolon.Core.Assembly;
 /// <param name="Contacts">In frames of the motion.</param>
 public sealed record ClipMotion(Motion Motion, IReadOnlyList<ContactEdit> Contacts)
 {
+    /// <summary>All frames of a motion.</summary>
     public ClipMotion(Motion motion)
         : this(motion, []) { }
 

@@ -6,6 +6,7 @@ namespace Eidolon.Core.Characters;
 /// <summary>Lays the parts of a body over a skeleton with roles that stands in the T-pose facing +Z.</summary>
 public static class BodyParts
 {
+    /// <summary>The parts of a whole body around a skeleton in its rest pose, metres.</summary>
     public static List<SculptPart> Human(Skeleton s, BodyBuild build)
     {
         var work = new Work(s, build);

@@ -6,6 +6,7 @@ namespace Eidolon.Core.Characters;
 /// <summary>Looks at a character's rest pose: faces +Z, arms level, left like right, a plausible size.</summary>
 public static class RestCheck
 {
+    /// <summary>Looks at the rest pose of a character's skeleton.</summary>
     public static RestReport Check(Skeleton s)
     {
         var reasons = new List<string>();

@@ -5,6 +5,7 @@ namespace Eidolon.Core.Characters;
 /// <summary>Finds which joint plays which role: by name where the names speak, by shape where they do not.</summary>
 public static class RoleFinder
 {
+    /// <summary>Guesses which joint is which by names, sides and shape.</summary>
     public static RoleGuess Find(Skeleton skeleton)
     {
         var doubts = new List<string>();

@@ -5,5 +5,6 @@ namespace Eidolon.Core.Characters;
 /// <summary>A found role map: role → joint name, what is missing, and what was not sure.</summary>
 public sealed record RoleGuess(IReadOnlyDictionary<BodyRole, string> Roles, IReadOnlyList<BodyRole> Missing, IReadOnlyList<string> Doubts)
 {
+    /// <summary>Every role that is needed was found.</summary>
     public bool Complete => Missing.Count == 0;
 }

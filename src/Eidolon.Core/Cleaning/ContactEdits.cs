@@ -3,6 +3,7 @@ namespace Eidolon.Core.Cleaning;
 /// <summary>Puts what a person has decided over what was found; later decisions win. What was found outside of them stays as it is.</summary>
 public static class ContactEdits
 {
+    /// <summary>Contacts as they were found with a person's word put over them, in the order it was given.</summary>
     public static List<PointContact> Apply(IEnumerable<PointContact> found, IReadOnlyList<ContactEdit> edits)
     {
         var result = found.ToList();

@@ -37,6 +37,7 @@ public static class Spikes
     /// <param name="Path">Where the path around it, and its mates, say that it was; metres.</param>
     public readonly record struct Spike(int Frame, int Marker, float SizeMetres, Vector3 Path);
 
+    /// <summary>Samples that leap from their neighbours and back, by marker and frame; the take is left as it is.</summary>
     public static List<Spike> Find(MarkerTake take)
     {
         var mates = new SpikeMates(take);

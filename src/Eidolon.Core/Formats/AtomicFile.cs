@@ -3,6 +3,7 @@ namespace Eidolon.Core.Formats;
 /// <summary>Writes beside the target, then moves into place: a reader never sees half a file.</summary>
 public static class AtomicFile
 {
+    /// <summary>Writes beside the file and puts it in its place when it is whole: there is the old file or the new one, never a part.</summary>
     public static void Write(string path, Action<Stream> write)
     {
         var full = Path.GetFullPath(path);
@@ -23,5 +24,6 @@ public static class AtomicFile
         }
     }
 
+    /// <summary>The same for text, as UTF-8.</summary>
     public static void WriteText(string path, string text) => Write(path, s => s.Write(System.Text.Encoding.UTF8.GetBytes(text)));
 }

@@ -9,13 +9,16 @@ namespace Eidolon.Core.Formats;
 /// <summary>A file on its way in: what it holds as it says itself, and the same after corrections.</summary>
 public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Markers, Motion? Motion, string Units, string Up)
 {
+    /// <summary>Frames a second.</summary>
     public double FrameRate => Markers?.FrameRate ?? Motion!.FrameRate;
 
+    /// <summary>Frames of the markers or the motion.</summary>
     public int FrameCount => Markers?.FrameCount ?? Motion!.FrameCount;
 
     /// <summary>Bytes its samples take, in memory and on the disk.</summary>
     public long Bytes => Markers?.Positions.LongLength * 12 ?? Motion!.Rotations.LongLength * ReadBudget.JointBytes;
 
+    /// <summary>What was odd about the file and how it was read.</summary>
     public IReadOnlyList<string> Warnings => Markers?.Warnings ?? Motion!.Warnings;
 
     /// <summary>Performers or other prefixes in the names; empty text for names without one.</summary>

@@ -6,6 +6,8 @@ public static class InputFile
     /// <summary>The folder a file lies in: buffers of a .gltf may lie beside it.</summary>
     public static string? FolderOf(string path) => Path.GetDirectoryName(Path.GetFullPath(path));
 
+    /// <summary>All bytes of a file.</summary>
+    /// <exception cref="InvalidInputException">It is not there, is a folder, or may not be read.</exception>
     public static byte[] Read(string path)
     {
         try

@@ -44,6 +44,8 @@ public static class MotionFiles
             : throw new InvalidInputException(path, "name", "the kind of file is not known (c3d, bvh, glb, gltf or csv)");
     }
 
+    /// <summary>Reads a motion by the ending of its name.</summary>
+    /// <exception cref="InvalidInputException">It is of no known kind or cannot be read.</exception>
     public static Motion ReadMotion(string path, double? unitScale = null) =>
         ReadMotion(InputFile.Read(path), path, unitScale, InputFile.FolderOf(path));
 
@@ -62,8 +64,12 @@ public static class MotionFiles
             ),
         };
 
+    /// <summary>Reads markers by the ending of the name.</summary>
+    /// <exception cref="InvalidInputException">They are of no known kind or cannot be read.</exception>
     public static C3dDocument ReadMarkers(string path) => ReadMarkers(InputFile.Read(path), path);
 
+    /// <summary>The same for bytes that are at hand.</summary>
+    /// <exception cref="InvalidInputException">They are of no known kind or cannot be read.</exception>
     public static C3dDocument ReadMarkers(byte[] bytes, string path) =>
         KindOf(path, bytes) switch
         {
@@ -84,6 +90,7 @@ public static class MotionFiles
         AtomicFile.Write(path, stream => WriteMotion(stream, extension, motion, units, up, order));
     }
 
+    /// <summary>Writes a motion by the ending of the name.</summary>
     public static void WriteMotion(
         Stream stream,
         string extension,

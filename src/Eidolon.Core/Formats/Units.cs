@@ -3,6 +3,7 @@ namespace Eidolon.Core.Formats;
 /// <summary>Names of length units and their size in metres.</summary>
 public static class Units
 {
+    /// <summary>Metres of a unit by its short name: m, cm, mm, in, ft.</summary>
     public static bool TryMetres(string unit, out double metres)
     {
         metres = unit.Trim().ToLowerInvariant() switch

@@ -1,7 +1,7 @@
 namespace Eidolon.Core.Geometry;
 
 /// <summary>Zero-phase low-pass: a second-order Butterworth run forwards and backwards.</summary>
-/// <remarks>Winter, "Biomechanics and Motor Control of Human Movement", ch. 3; the cut-off is corrected for the two passes.</remarks>
+/// <remarks>Winter, "Biomechanics and Motor Control of Human Movement", ch. 3; eq. 3.8 and 3.9: the warped cut-off is corrected for the two passes.</remarks>
 public sealed class Butterworth
 {
     private readonly double _b0,
@@ -19,8 +19,7 @@ public sealed class Butterworth
             throw new ArgumentOutOfRangeException(nameof(cutoff), "The cut-off must lie between 0 and half the frame rate.");
         }
 
-        var corrected = Math.Min(cutoff / Math.Pow(Math.Sqrt(2) - 1, 0.25), rate * 0.499);
-        var k = Math.Tan(Math.PI * corrected / rate);
+        var k = Math.Tan(Math.PI * cutoff / rate) / Math.Pow(Math.Sqrt(2) - 1, 0.25);
         var norm = 1 / (1 + (Math.Sqrt(2) * k) + (k * k));
         _b0 = k * k * norm;
         _b1 = 2 * _b0;

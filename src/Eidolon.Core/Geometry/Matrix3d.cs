@@ -3,8 +3,10 @@ namespace Eidolon.Core.Geometry;
 /// <summary>A 3×3 rotation by columns, for work inside least squares.</summary>
 public readonly record struct Matrix3d(Vector3d X, Vector3d Y, Vector3d Z)
 {
+    /// <summary>Turns nothing.</summary>
     public static Matrix3d Identity { get; } = new(new(1, 0, 0), new(0, 1, 0), new(0, 0, 1));
 
+    /// <summary>Turns a vector.</summary>
     public static Vector3d operator *(Matrix3d m, Vector3d v) =>
         new(
             (m.X.X * v.X) + (m.Y.X * v.Y) + (m.Z.X * v.Z),
@@ -12,11 +14,13 @@ public readonly record struct Matrix3d(Vector3d X, Vector3d Y, Vector3d Z)
             (m.X.Z * v.X) + (m.Y.Z * v.Y) + (m.Z.Z * v.Z)
         );
 
+    /// <summary>First <paramref name="b"/>, then <paramref name="a"/>.</summary>
     public static Matrix3d operator *(Matrix3d a, Matrix3d b) => new(a * b.X, a * b.Y, a * b.Z);
 
     /// <summary>The inverse of a rotation.</summary>
     public Matrix3d Transposed => FromRows(X, Y, Z);
 
+    /// <summary>The matrix whose rows these are.</summary>
     public static Matrix3d FromRows(Vector3d x, Vector3d y, Vector3d z) => new(new(x.X, y.X, z.X), new(x.Y, y.Y, z.Y), new(x.Z, y.Z, z.Z));
 
     /// <summary>Rodrigues' formula: the turn about a vector by its length, radians.</summary>

@@ -11,8 +11,10 @@ public readonly record struct RotationOrder
     /// <summary>Axis index (0 = X, 1 = Y, 2 = Z) applied last in world terms, written first.</summary>
     public int First { get; }
 
+    /// <summary>Axis of the second turn, 0 to 2.</summary>
     public int Second { get; }
 
+    /// <summary>Axis of the third turn, 0 to 2.</summary>
     public int Third { get; }
 
     /// <summary>Reads three different letters out of X, Y and Z.</summary>
@@ -37,5 +39,6 @@ public readonly record struct RotationOrder
         return true;
     }
 
+    /// <summary>"ZXY" and its like.</summary>
     public override string ToString() => $"{(char)('X' + First)}{(char)('X' + Second)}{(char)('X' + Third)}";
 }

@@ -55,6 +55,7 @@ public sealed class BodyFollower
         _surprise = Hardest / (2 * rate * rate);
     }
 
+    /// <summary>The pose the body has now; radians and metres.</summary>
     public ModelPose Pose { get; }
 
     /// <summary>The marker of each point id that is held.</summary>

@@ -35,12 +35,16 @@ public sealed class LiveBody
         Array.Fill(_turns, Quaternion.Identity);
     }
 
+    /// <summary>Name of the performer.</summary>
     public string Name => _subject.Performer.Name;
 
+    /// <summary>The performer's own skeleton, metres.</summary>
     public Skeleton Skeleton => _subject.Performer.Skeleton;
 
+    /// <summary>The performer's markers with their bones.</summary>
     public IReadOnlyList<PerformerMarker> Markers => _subject.Performer.Markers;
 
+    /// <summary>The body was found and is followed.</summary>
     public bool Found { get; private set; }
 
     /// <summary>The marker of each point id.</summary>

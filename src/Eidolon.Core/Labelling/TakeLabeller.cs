@@ -18,6 +18,7 @@ public static class TakeLabeller
     /// <summary>Looks again with the solved motion at most so often.</summary>
     private const int Rounds = 3;
 
+    /// <summary>Names every dot of a take that can be told.</summary>
     public static LabelResult Label(
         MarkerTake take,
         MarkerSet set,

@@ -14,6 +14,7 @@ namespace Eidolon.Core.Ledgers;
 /// </summary>
 public static class ContentHash
 {
+    /// <summary>Of a value with all that it holds.</summary>
     public static UInt128 Of(NodeValue value)
     {
         var hash = new XxHash128();
@@ -53,11 +54,13 @@ public static class ContentHash
     /// <summary>The hash of a text, e.g. a library version's JSON.</summary>
     public static UInt128 Of(string text) => XxHash128.HashToUInt128(Encoding.UTF8.GetBytes(text));
 
+    /// <summary>Of bytes.</summary>
     public static UInt128 Of(ReadOnlySpan<byte> bytes) => XxHash128.HashToUInt128(bytes);
 
     /// <summary>As it is stored and sent: 32 hexadecimal digits.</summary>
     public static string Text(UInt128 hash) => hash.ToString("x32");
 
+    /// <summary>Reads 32 hexadecimal digits.</summary>
     public static bool TryParse(string? text, out UInt128 hash) =>
         UInt128.TryParse(text, System.Globalization.NumberStyles.HexNumber, System.Globalization.CultureInfo.InvariantCulture, out hash);
 

@@ -9,14 +9,17 @@ namespace Eidolon.Core.Ledgers;
 /// <param name="Refusal">Why it could not run; null when it could.</param>
 public sealed record ResultNote(UInt128 Content, EntryReport Report, double Seconds, string? Refusal = null)
 {
+    /// <summary>An entry that could not run, with the reason.</summary>
     public static ResultNote Refused(string reason) => new(0, new EntryReport(string.Empty, new JsonObject()), 0, reason);
 }
 
 /// <summary>Notes by key, values by content. Values may be forgotten at any time, and are then made again.</summary>
 public interface IResultStore
 {
+    /// <summary>What is known under a key; null when nothing is.</summary>
     ResultNote? Find(UInt128 key);
 
+    /// <summary>A value by its content; null when it is not kept any more.</summary>
     NodeValue? Value(UInt128 content);
 
     /// <param name="value">Null when the operation was refused.</param>

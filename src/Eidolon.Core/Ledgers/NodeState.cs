@@ -34,11 +34,13 @@ public sealed record EntryState(EntryStanding Standing, EntryReport? Report, str
 /// <param name="Shown">Of the value that can be shown meanwhile: the one before the change, or what the entries that do run give; null when there is none.</param>
 public sealed record NodeState(LedgerNode Node, UInt128? Content, IReadOnlyList<EntryState> Entries, string Reason, UInt128? Shown)
 {
+    /// <summary>All entries have run on what is there now.</summary>
     public bool UpToDate => Content is not null;
 
     /// <summary>Only time is missing: nothing is refused here, and nothing it stands on.</summary>
     public bool OutOfDate => Entries.Any(e => e.Standing == EntryStanding.OutOfDate) && !Refused;
 
+    /// <summary>One of the entries cannot run.</summary>
     public bool Refused => Entries.Any(e => e.Standing == EntryStanding.Refused);
 
     /// <summary>Seconds to bring it up to date, by how long its entries took last.</summary>
@@ -58,5 +60,6 @@ public sealed record NodeState(LedgerNode Node, UInt128? Content, IReadOnlyList<
         return null;
     }
 
+    /// <summary>An entry of the operation is on.</summary>
     public bool Has(string operation) => Node.Entries.Any(e => e.On && e.Operation == operation);
 }

@@ -6,6 +6,7 @@ namespace Eidolon.Core.Ledgers;
 /// <summary>What a result was made of, as one hash: operation, version, canonical parameters, and the content of every input and resource it uses.</summary>
 public static class ResultKey
 {
+    /// <summary>Key of a result: the operation with its version and parameters, and all it reads by content.</summary>
     public static UInt128 Of(
         Entry entry,
         NodeScope scope,

@@ -10,6 +10,7 @@ public static class MarkerNames
         return at < 0 ? (null, name) : (name[..at], name[(at + 1)..]);
     }
 
+    /// <summary>"Performer:Marker", or the marker alone when there is only one performer.</summary>
     public static string Join(string? performer, string marker) => performer is null ? marker : $"{performer}:{marker}";
 
     /// <summary>Names a device gives to dots nobody has named yet.</summary>

@@ -11,6 +11,7 @@ public static class MarkerSetCheck
     /// <param name="Marker">Without the performer's name.</param>
     public sealed record Misfit(string Marker, string Reason)
     {
+        /// <summary>For a person.</summary>
         public override string ToString() => $"marker '{Marker}': {Reason}";
     }
 

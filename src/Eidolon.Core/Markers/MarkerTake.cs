@@ -6,9 +6,11 @@ namespace Eidolon.Core.Markers;
 /// <summary>Marker positions of a take: [frame × markers + marker], metres, Y up; NaN where a marker is not seen.</summary>
 public sealed class MarkerTake
 {
+    /// <summary>A take in which nothing is seen yet.</summary>
     public MarkerTake(IReadOnlyList<string> names, double frameRate, int frameCount)
         : this(names, frameRate, frameCount, Fill(checked(names.Count * frameCount))) { }
 
+    /// <summary>A take over given samples, which are not copied.</summary>
     public MarkerTake(IReadOnlyList<string> names, double frameRate, int frameCount, Vector3[] positions)
     {
         if (positions.Length != names.Count * frameCount)
@@ -19,30 +21,40 @@ public sealed class MarkerTake
         (Names, FrameRate, FrameCount, Positions) = (names, frameRate, frameCount, positions);
     }
 
+    /// <summary>One name a column, each once.</summary>
     public IReadOnlyList<string> Names { get; }
 
+    /// <summary>Frames a second.</summary>
     public double FrameRate { get; }
 
+    /// <summary>Frames, the first one 0.</summary>
     public int FrameCount { get; }
 
     /// <summary>The number the file gives its first frame.</summary>
     public int FirstFrame { get; init; }
 
+    /// <summary>Places in metres, y up, frame by frame: frame × <see cref="MarkerCount"/> + marker.</summary>
     public Vector3[] Positions { get; }
 
     /// <summary>What reading had to say.</summary>
     public IReadOnlyList<string> Warnings { get; init; } = [];
 
+    /// <summary>Columns.</summary>
     public int MarkerCount => Names.Count;
 
+    /// <summary>All markers of a frame.</summary>
     public Span<Vector3> At(int frame) => Positions.AsSpan(frame * MarkerCount, MarkerCount);
 
+    /// <summary>One sample, metres; not a number where it is hidden.</summary>
     public ref Vector3 this[int frame, int marker] => ref Positions[(frame * MarkerCount) + marker];
 
+    /// <summary>A sample that is a place.</summary>
     public static bool Seen(Vector3 p) => !float.IsNaN(p.X);
 
+    /// <summary>What stands for a hidden sample.</summary>
     public static Vector3 Hidden { get; } = new(float.NaN);
 
+    /// <summary>Column of a name, −1 when there is none.</summary>
     public int IndexOf(string name)
     {
         for (var i = 0; i < Names.Count; i++)
@@ -56,6 +68,7 @@ public sealed class MarkerTake
         return -1;
     }
 
+    /// <summary>Frames in which a marker is seen.</summary>
     public int VisibleFrames(int marker)
     {
         var n = 0;
@@ -89,11 +102,14 @@ public sealed class MarkerTake
         return gaps;
     }
 
+    /// <summary>The same with samples of its own.</summary>
     public MarkerTake Copy() => With((Vector3[])Positions.Clone());
 
+    /// <summary>The same names and rate over other samples, which are not copied.</summary>
     public MarkerTake With(Vector3[] positions) =>
         new(Names, FrameRate, FrameCount, positions) { FirstFrame = FirstFrame, Warnings = Warnings };
 
+    /// <summary>The same samples under other names.</summary>
     public MarkerTake Renamed(IReadOnlyList<string> names) =>
         new(names, FrameRate, FrameCount, Positions) { FirstFrame = FirstFrame, Warnings = Warnings };
 

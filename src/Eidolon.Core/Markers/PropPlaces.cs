@@ -8,6 +8,7 @@ namespace Eidolon.Core.Markers;
 /// <param name="FirstFrame">The frame of the recording that frame 0 is.</param>
 public sealed record PropPlaces(double FrameRate, Vector3[] Positions, Quaternion[] Turns, int FirstFrame = 0)
 {
+    /// <summary>Frames.</summary>
     public int FrameCount => Positions.Length;
 
     /// <summary>Frames [start, end).</summary>

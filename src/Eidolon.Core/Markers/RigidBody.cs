@@ -32,6 +32,7 @@ public sealed record RigidBody
         (Name, Markers) = (name, markers);
     }
 
+    /// <summary>What it is called.</summary>
     public string Name { get; init; }
 
     /// <summary>In the prop's frame, metres.</summary>

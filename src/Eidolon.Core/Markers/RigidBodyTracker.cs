@@ -16,8 +16,10 @@ public sealed class RigidBodyTracker(RigidBody body)
     /// <summary>Markers that must fit before a prop is recognised: three points fit somewhere in any crowd, so small props want all of theirs.</summary>
     private int Least => body.Markers.Count <= 4 ? body.Markers.Count : body.Markers.Count - 1;
 
+    /// <summary>What is looked for.</summary>
     public RigidBody Body => body;
 
+    /// <summary>Where it was last; <see cref="RigidPose.Lost"/> when it was not found.</summary>
     public RigidPose Pose { get; private set; } = RigidPose.Lost;
 
     /// <summary>The id of the point each marker was seen as in the last frame, −1 when hidden.</summary>

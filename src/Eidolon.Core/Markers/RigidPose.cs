@@ -9,10 +9,12 @@ namespace Eidolon.Core.Markers;
 /// <param name="Trust">0 not to be trusted … 1 every marker seen where it should be.</param>
 public readonly record struct RigidPose(Vector3 Position, Quaternion Rotation, int Seen, float RmsMillimetres, float Trust)
 {
+    /// <summary>Nowhere.</summary>
     public static RigidPose Lost { get; } = new(new Vector3(float.NaN), Quaternion.Identity, 0, 0, 0);
 
     /// <summary>Below this a pose is a gap.</summary>
     public const float Least = 0.3f;
 
+    /// <summary>Good enough to be used.</summary>
     public bool Trusted => Trust >= Least;
 }

@@ -8,6 +8,7 @@ namespace Eidolon.Core.Operations;
 /// <summary>One text for JSON values that mean the same: keys in order, numbers in their shortest form, so that 1, 1.0 and 1e0 are alike.</summary>
 public static class CanonicalJson
 {
+    /// <summary>The one way a JSON value is written: keys sorted, numbers in their shortest form.</summary>
     public static string Write(JsonNode? node)
     {
         var text = new StringBuilder();

@@ -15,12 +15,17 @@ public interface IResources
     /// <summary>A hash of what the resource holds now: equal hashes, equal content.</summary>
     UInt128 Hash(ResourceKey key);
 
+    /// <summary>The set that is worn.</summary>
     MarkerSet MarkerSet();
 
+    /// <summary>A performer as it is measured now.</summary>
+    /// <exception cref="RefusedException">It is not measured.</exception>
     TakePerformer Performer(int subject);
 
+    /// <summary>All performers of the take, those measured only.</summary>
     IReadOnlyList<TakePerformer> Performers();
 
+    /// <summary>Bodies that labels are found by: measured ones, and guessed ones for those who are not.</summary>
     IReadOnlyList<LabelSubject> References(CancellationToken cancel);
 
     /// <summary>Raw 2D of the take and the ring that recorded it.</summary>
@@ -29,6 +34,8 @@ public interface IResources
     /// <summary>A character's skeleton with roles.</summary>
     Skeleton Character(int subject);
 
+    /// <summary>A prop's markers.</summary>
+    /// <exception cref="RefusedException">There is no such prop.</exception>
     RigidBody Prop(int subject);
 
     /// <summary>Every prop of the take that has markers.</summary>

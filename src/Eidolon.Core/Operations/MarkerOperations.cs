@@ -184,7 +184,7 @@ public static class MarkerOperations
         };
 
     /// <summary>Low-pass that spares impacts; parameters: cutoff (Hz), marker, from and to (frames; the whole take when they are not given).</summary>
-    public static Operation Smooth { get; } = new("smooth", 2, NodeKind.Markers, "Clean", "Smooth", (input, p, _) =>
+    public static Operation Smooth { get; } = new("smooth", 3, NodeKind.Markers, "Clean", "Smooth", (input, p, _) =>
         {
             var data = input.Markers;
             var cutoff = p.Number("cutoff", 12);

@@ -9,6 +9,7 @@ public abstract record NodeValue
 {
     private protected NodeValue() { }
 
+    /// <summary>Frames of the value.</summary>
     public abstract int FrameCount { get; }
 }
 
@@ -21,19 +22,23 @@ public sealed record MarkerValue(MarkerTake Take) : NodeValue
     /// <summary>Names that the automatic labels gave; the next pass may give them anew.</summary>
     public IReadOnlyList<string> Automatic { get; init; } = [];
 
+    /// <summary>Frames of the markers.</summary>
     public override int FrameCount => Take.FrameCount;
 }
 
 /// <summary>A motion, and what a person decided about when its feet, hands and knees are planted.</summary>
 public sealed record MotionValue(Motion Motion) : NodeValue
 {
+    /// <summary>A person's word about contacts.</summary>
     public IReadOnlyList<ContactEdit> Contacts { get; init; } = [];
 
+    /// <summary>Frames of the motion.</summary>
     public override int FrameCount => Motion.FrameCount;
 }
 
 /// <summary>Where a prop is.</summary>
 public sealed record PlacesValue(PropPlaces Places) : NodeValue
 {
+    /// <summary>Frames of the places.</summary>
     public override int FrameCount => Places.FrameCount;
 }

@@ -32,5 +32,6 @@ public sealed record Operation(
     /// <summary>May an entry with these parameters be part of a Recipe? What speaks of one take's own dots and frames may not.</summary>
     public Func<JsonObject, bool> FitsRecipe { get; init; } = p => p["marker"] is null && p["frame"] is null;
 
+    /// <summary>An entry of the present version.</summary>
     public Entry Entry(JsonObject? parameters = null) => new(Name, Version, parameters ?? []);
 }

@@ -8,6 +8,7 @@ namespace Eidolon.Core.Operations;
 /// <param name="Inputs">The values of the nodes that this one stands on, in order.</param>
 public sealed record OperationInput(NodeValue? Own, IReadOnlyList<NodeValue> Inputs)
 {
+    /// <summary>What the node holds before the operation; null for one that begins it.</summary>
     public OperationInput(NodeValue? own)
         : this(own, []) { }
 

@@ -8,6 +8,7 @@ namespace Eidolon.Core.Operations;
 /// </summary>
 public static class OperationRegistry
 {
+    /// <summary>Every operation by its name: the only list of them.</summary>
     public static FrozenDictionary<string, Operation> All { get; } =
         new[]
         {
@@ -38,6 +39,7 @@ public static class OperationRegistry
     public static Operation Find(string name) =>
         All.TryGetValue(name, out var o) ? o : throw new RefusedException($"there is no operation '{name}'");
 
+    /// <summary>An operation by its name.</summary>
     public static bool TryFind(string name, [NotNullWhen(true)] out Operation? operation) => All.TryGetValue(name, out operation);
 
     /// <summary>What an operation is called for people; its name when it is not known (any more).</summary>

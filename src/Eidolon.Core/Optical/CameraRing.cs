@@ -4,5 +4,6 @@ namespace Eidolon.Core.Optical;
 /// <param name="ReprojectionPixels">RMS a coordinate of the calibration, pixels; 0 when it is not known.</param>
 public sealed record CameraRing(IReadOnlyList<CameraModel> Cameras, double ReprojectionPixels = 0, DateTime? CalibratedUtc = null)
 {
+    /// <summary>Cameras.</summary>
     public int Count => Cameras.Count;
 }

@@ -18,6 +18,7 @@ public sealed class CentroidTakeBuilder(int cameras, double frameRate)
         _offsets.Add(_u.Count);
     }
 
+    /// <summary>The take; the builder is used up.</summary>
     public CentroidTake Build()
     {
         // A frame that did not get all its cameras has not been seen as a whole.

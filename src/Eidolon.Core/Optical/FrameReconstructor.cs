@@ -26,6 +26,7 @@ public sealed class FrameReconstructor
     private readonly double[] _information = new double[6];
     private int _nextId = 1;
 
+    /// <summary>For a calibrated ring.</summary>
     public FrameReconstructor(CameraRing ring, ReconstructOptions? options = null)
     {
         (_ring, _options) = (ring, (options ?? new ReconstructOptions()).Checked());

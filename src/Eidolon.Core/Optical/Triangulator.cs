@@ -12,6 +12,7 @@ public sealed class Triangulator
 {
     private readonly CameraArray _cameras;
 
+    /// <summary>For calibrated cameras, in the order dots name them.</summary>
     public Triangulator(IReadOnlyList<CameraModel> cameras) => _cameras = new CameraArray(cameras);
 
     /// <summary>Length that the spans need: the cameras rounded up to whole vectors.</summary>

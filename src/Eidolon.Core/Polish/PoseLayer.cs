@@ -18,6 +18,7 @@ public sealed record PoseLayer(string Joint, float Weight, IReadOnlyList<LayerKe
         return j >= 0 ? j : throw new ArgumentException($"there is no joint '{Joint}'");
     }
 
+    /// <summary>The motion with the layer on it; the source is left as it is.</summary>
     public Motion Apply(Motion motion)
     {
         var joint = JointIn(motion.Skeleton);

@@ -18,6 +18,7 @@ public static class JitterFinder
     /// <param name="Rms">m/s².</param>
     public readonly record struct Tremble(int Marker, int Start, int End, double Rms, double Usual);
 
+    /// <summary>Stretches in which a marker trembles, by marker and frame.</summary>
     public static List<Tremble> Find(MarkerTake take)
     {
         var window = Math.Max(16, (int)Math.Round(take.FrameRate / 4));

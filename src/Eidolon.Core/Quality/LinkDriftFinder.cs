@@ -16,6 +16,7 @@ public static class LinkDriftFinder
     /// <param name="Off">Metres away from the usual length.</param>
     public readonly record struct Drift(int Marker, int Neighbour, int Start, int End, float Off);
 
+    /// <summary>Stretches in which two linked markers are not as far apart as usual.</summary>
     public static List<Drift> Find(MarkerTake take, MarkerSet set)
     {
         var links = TakeLinks.Of(take, set);

@@ -97,6 +97,7 @@ public static class MarkerFindings
         return Order(findings);
     }
 
+    /// <summary>Worst first, then by frame.</summary>
     public static List<Finding> Order(IEnumerable<Finding> findings) =>
         [.. findings.OrderBy(f => f.Severity).ThenByDescending(f => f.Measure).ThenBy(f => f.Start)];
 

@@ -11,6 +11,7 @@ namespace Eidolon.Core.Quality;
 /// <param name="Jitter">RMS of acceleration above 15 Hz over all named markers, m/s²; NaN when the rate is too low to tell.</param>
 public sealed record MarkerQuality(int OpenGaps, double HiddenShare, double LongestGap, int Spikes, int Swaps, double Jitter)
 {
+    /// <summary>Measures a take of markers.</summary>
     public static MarkerQuality Measure(MarkerTake take)
     {
         var named = take.Only([.. take.Names.Where(n => !MarkerNames.IsUnnamed(n))]);

@@ -7,6 +7,7 @@ namespace Eidolon.Core.Quality;
 /// <summary>The measures of a motion that anybody can compare. Millimetres and m/s².</summary>
 public sealed record MotionQuality
 {
+    /// <summary>How far planted joints move over the floor from frame to frame, mean, millimetres.</summary>
     public required double SlidePerFrame { get; init; }
 
     /// <summary>The contact that slid farthest: joint, frames and slide; null without contacts.</summary>
@@ -18,15 +19,19 @@ public sealed record MotionQuality
     /// <summary>Highest a planted joint floats above where it stands at rest.</summary>
     public required double Float { get; init; }
 
+    /// <summary>RMS of the joints' acceleration above 15 Hz, m/s²; not a number where the rate is too low to tell.</summary>
     public required double Jitter { get; init; }
 
     /// <summary>Largest change of a bone's length.</summary>
     public required double BoneDrift { get; init; }
 
+    /// <summary>Contacts that the measures stand on.</summary>
     public required IReadOnlyList<Contact> Contacts { get; init; }
 
+    /// <summary>Frames in which bodies are in each other.</summary>
     public required IReadOnlyList<ClippingFrame> Clipping { get; init; }
 
+    /// <summary>What a person should look at.</summary>
     public required IReadOnlyList<Finding> Findings { get; init; }
 
     /// <summary>What clips again after less than this is one Finding, seconds.</summary>

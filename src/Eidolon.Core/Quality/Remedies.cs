@@ -12,6 +12,7 @@ public static class Remedies
     /// <summary>A remedy in words and as the Ledger entry it would become.</summary>
     public sealed record Remedy(string Words, Entry Entry);
 
+    /// <summary>What can be done about a Finding, the best first.</summary>
     public static IReadOnlyList<Remedy> For(string kind, string subject, string other, int start, int end)
     {
         Remedy Smooth(double hertz) =>

@@ -13,8 +13,13 @@ public static class StillnessFinder
 
     private const double ShortestSeconds = 0.1;
 
+    /// <summary>A marker that does not move while its body does.</summary>
+    /// <param name="Marker">Column.</param>
+    /// <param name="Start">First frame.</param>
+    /// <param name="End">Last frame.</param>
     public readonly record struct Still(int Marker, int Start, int End);
 
+    /// <summary>Stretches in which a marker stands still in the air.</summary>
     public static List<Still> Find(MarkerTake take)
     {
         var shortest = Math.Max(6, (int)Math.Round(take.FrameRate * ShortestSeconds));

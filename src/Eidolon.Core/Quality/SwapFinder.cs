@@ -12,6 +12,7 @@ public static class SwapFinder
     /// <param name="Frame">The first frame with the names the wrong way round (or right again).</param>
     public readonly record struct Swap(int Frame, int A, int B);
 
+    /// <summary>Frames in which two markers trade places.</summary>
     public static List<Swap> Find(MarkerTake take)
     {
         var found = new List<Swap>();

@@ -24,6 +24,7 @@ public sealed class HoldPreview
         _contacts = BodyContacts.Find(source, edits).Joints;
     }
 
+    /// <summary>Frames of the source.</summary>
     public int FrameCount => _source.FrameCount;
 
     /// <summary>The character's joints at a frame: one frame of a motion.</summary>

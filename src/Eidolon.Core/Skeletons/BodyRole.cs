@@ -1,6 +1,8 @@
 namespace Eidolon.Core.Skeletons;
 
 /// <summary>An anatomical place; joints of any rig play one of these roles or none.</summary>
+// The names are the docs: the bone that begins at the joint, its side, and for fingers the joint counted from the palm.
+#pragma warning disable CS1591
 public enum BodyRole
 {
     Root,
@@ -66,3 +68,4 @@ public enum BodyRole
     FootR,
     ToesR,
 }
+#pragma warning restore CS1591

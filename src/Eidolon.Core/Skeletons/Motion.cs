@@ -5,6 +5,7 @@ namespace Eidolon.Core.Skeletons;
 /// <summary>Local turns and places of every joint at every frame, in flat arrays [frame × joints + joint].</summary>
 public sealed class Motion
 {
+    /// <summary>A motion in its rest pose.</summary>
     public Motion(Skeleton skeleton, double frameRate, int frameCount)
         : this(
             skeleton,
@@ -14,6 +15,7 @@ public sealed class Motion
             new Vector3[checked(frameCount * skeleton.Count)]
         ) { }
 
+    /// <summary>A motion over given samples, which are not copied.</summary>
     public Motion(Skeleton skeleton, double frameRate, int frameCount, Quaternion[] rotations, Vector3[] translations)
     {
         if (!(frameRate > 0) || !double.IsFinite(frameRate))
@@ -29,11 +31,13 @@ public sealed class Motion
         (Skeleton, FrameRate, FrameCount, Rotations, Translations) = (skeleton, frameRate, frameCount, rotations, translations);
     }
 
+    /// <summary>The joints that move.</summary>
     public Skeleton Skeleton { get; }
 
     /// <summary>Frames a second.</summary>
     public double FrameRate { get; }
 
+    /// <summary>Frames, the first one 0.</summary>
     public int FrameCount { get; }
 
     /// <summary>The number the file gives its first frame; frames here always count from 0.</summary>
@@ -51,10 +55,13 @@ public sealed class Motion
     /// <summary>What reading or computing this motion had to say.</summary>
     public IReadOnlyList<string> Warnings { get; init; } = [];
 
+    /// <summary>Frames over rate.</summary>
     public double DurationSeconds => FrameCount / FrameRate;
 
+    /// <summary>Local turns of all joints at a frame.</summary>
     public Span<Quaternion> RotationsAt(int frame) => Rotations.AsSpan(frame * Skeleton.Count, Skeleton.Count);
 
+    /// <summary>Local places of all joints at a frame, metres.</summary>
     public Span<Vector3> TranslationsAt(int frame) => Translations.AsSpan(frame * Skeleton.Count, Skeleton.Count);
 
     /// <summary>The same samples on a skeleton with the same joints, e.g. once roles are known.</summary>
@@ -68,6 +75,7 @@ public sealed class Motion
             }
             : throw new ArgumentException("the skeletons do not have the same joints", nameof(skeleton));
 
+    /// <summary>The same with samples of its own.</summary>
     public Motion Copy() =>
         new(Skeleton, FrameRate, FrameCount, (Quaternion[])Rotations.Clone(), (Vector3[])Translations.Clone())
         {

@@ -10,6 +10,8 @@ public sealed class Skeleton
     private readonly Joint[] _joints;
     private readonly int[] _parents;
 
+    /// <summary>Joints with every parent before its children.</summary>
+    /// <exception cref="ArgumentException">A parent comes late or two joints have one name.</exception>
     public Skeleton(IEnumerable<Joint> joints)
     {
         _joints = [.. joints];
@@ -45,8 +47,10 @@ public sealed class Skeleton
         ForwardKinematics.World(this, local, offsets, RestRotations, RestPositions);
     }
 
+    /// <summary>Joints.</summary>
     public int Count => _joints.Length;
 
+    /// <summary>Every parent before its children.</summary>
     public IReadOnlyList<Joint> Joints => _joints;
 
     /// <summary>Parent of each joint, −1 for roots.</summary>
@@ -58,6 +62,7 @@ public sealed class Skeleton
     /// <summary>World place of each joint at rest, metres.</summary>
     public Vector3[] RestPositions { get; }
 
+    /// <summary>A joint by its index.</summary>
     public Joint this[int index] => _joints[index];
 
     /// <summary>Index of a joint by name, −1 when there is none.</summary>
@@ -66,6 +71,7 @@ public sealed class Skeleton
     /// <summary>Index of the joint that plays a role, −1 when none does.</summary>
     public int IndexOf(BodyRole role) => _byRole.GetValueOrDefault(role, -1);
 
+    /// <summary>Joints that hang on this one.</summary>
     public IEnumerable<int> Children(int index)
     {
         for (var i = index + 1; i < Count; i++)

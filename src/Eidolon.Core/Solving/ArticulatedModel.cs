@@ -5,6 +5,7 @@ namespace Eidolon.Core.Solving;
 /// <summary>A tree of joints with degrees of freedom, and points (markers) fixed to its joints. Lengths in metres.</summary>
 public sealed class ArticulatedModel
 {
+    /// <summary>A tree of joints with their freedoms, and the markers that hang on them.</summary>
     public ArticulatedModel(
         IReadOnlyList<int> parents,
         IReadOnlyList<Vector3d> offsets,
@@ -39,19 +40,25 @@ public sealed class ArticulatedModel
         LastDof = last;
     }
 
+    /// <summary>Joints.</summary>
     public int JointCount => Parents.Length;
 
+    /// <summary>Markers.</summary>
     public int MarkerCount => MarkerJoints.Length;
 
+    /// <summary>Degrees of freedom: three of travel, then the turns of all joints.</summary>
     public int DofCount => DofParents.Length;
 
+    /// <summary>Parent of each joint, −1 for the root; every parent before its children.</summary>
     public int[] Parents { get; }
 
     /// <summary>Place of each joint in its parent's frame; calibration changes them.</summary>
     public Vector3d[] Offsets { get; }
 
+    /// <summary>How each joint can turn.</summary>
     public JointFreedom[] Freedoms { get; }
 
+    /// <summary>The joint each marker hangs on.</summary>
     public int[] MarkerJoints { get; }
 
     /// <summary>Place of each marker in its joint's frame; calibration changes them.</summary>

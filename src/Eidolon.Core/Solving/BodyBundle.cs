@@ -1,14 +1,17 @@
+using Eidolon.Core.Fitting;
 using Eidolon.Core.Geometry;
 
 namespace Eidolon.Core.Solving;
 
 /// <summary>
-/// Joint bundle adjustment of a body and its poses in many frames: Levenberg–Marquardt, the poses eliminated frame by frame
-/// (Schur complement), each frame's block factored along the tree.
+/// Joint bundle adjustment of a body and its poses in many frames, the poses eliminated frame by frame (Schur complement), each frame's
+/// block factored along the tree.
 /// </summary>
 /// <remarks>Triggs et al., "Bundle Adjustment: A Modern Synthesis", 2000, section 6.1.</remarks>
-internal sealed class BodyBundle
+internal sealed class BodyBundle : ILeastSquares
 {
+    /// <summary>Sums the frames are shared out among: a fixed number, so that the result is the same on any number of cores.</summary>
+    private const int Parts = 8;
     private readonly ArticulatedModel _model;
     private readonly BodyShape _shape;
     private readonly FrameSolver[] _solvers;
@@ -25,6 +28,7 @@ internal sealed class BodyBundle
     private readonly double[][] _coupling;
     private readonly double[][] _solved;
     private readonly double[][] _local;
+    private readonly double[] _before;
 
     public BodyBundle(
         ArticulatedModel model,
@@ -37,7 +41,7 @@ internal sealed class BodyBundle
     {
         (_model, _shape, _targets, _poses) = (model, shape, targets, poses);
         var alone = options with { FrameSpread = double.PositiveInfinity };
-        _solvers = [.. Enumerable.Range(0, Math.Clamp(Environment.ProcessorCount, 1, 8)).Select(_ => new FrameSolver(model, alone))];
+        _solvers = [.. Enumerable.Range(0, Parts).Select(_ => new FrameSolver(model, alone))];
         _restSolver = new FrameSolver(
             model,
             alone,
@@ -46,6 +50,7 @@ internal sealed class BodyBundle
         _rest = rest;
         _n = model.DofCount;
         _g = shape.Count;
+        _before = new double[_g];
         _shapeWeight = 1;
         _trial = [.. poses.Select(_ => new ModelPose(model))];
         _coupling = [.. poses.Select(_ => new double[_n * _g])];
@@ -59,59 +64,56 @@ internal sealed class BodyBundle
     public double Solve(int steps, double tolerance, CancellationToken cancel, Action<double>? progress = null)
     {
         _shape.ApplyTo(_model);
-        var cost = Cost(_poses);
-        var lambda = 1e-4;
-        for (var step = 0; step < steps; step++)
-        {
-            cancel.ThrowIfCancellationRequested();
-            progress?.Invoke(step / (double)steps);
-            var before = (double[])_shape.Values.Clone();
-            var accepted = false;
-            for (var attempt = 0; attempt < 6 && !accepted; attempt++)
-            {
-                var delta = Step(lambda);
-                if (delta is not null)
+        return LevenbergMarquardt
+            .Run(
+                this,
+                new FitOptions
                 {
-                    for (var k = 0; k < _g; k++)
-                    {
-                        _shape.Values[k] = before[k] + delta[k];
-                    }
+                    Steps = steps,
+                    Tolerance = tolerance,
+                    Damping = 1e-4,
+                    Shrink = 0.25,
+                    Attempts = 6,
+                },
+                cancel,
+                progress
+            )
+            .Cost;
+    }
 
-                    MovePoses(delta);
-                    _shape.ApplyTo(_model);
-                    var next = Cost(_trial);
-                    if (next < cost)
-                    {
-                        var change = (cost - next) / cost;
-                        for (var f = 0; f < _poses.Length; f++)
-                        {
-                            _poses[f].CopyFrom(_trial[f]);
-                        }
+    double ILeastSquares.Cost() => Cost(_poses);
 
-                        cost = next;
-                        lambda = Math.Max(1e-8, lambda * 0.25);
-                        accepted = true;
-                        if (change < tolerance)
-                        {
-                            return cost;
-                        }
+    void ILeastSquares.Linearise() => _shape.Values.CopyTo(_before, 0);
 
-                        continue;
-                    }
-                }
-
-                before.CopyTo(_shape.Values, 0);
-                _shape.ApplyTo(_model);
-                lambda *= 8;
-            }
-
-            if (!accepted)
-            {
-                break;
-            }
+    double? ILeastSquares.Try(double damping)
+    {
+        if (Step(damping) is not { } delta)
+        {
+            return null;
         }
 
-        return cost;
+        for (var k = 0; k < _g; k++)
+        {
+            _shape.Values[k] = _before[k] + delta[k];
+        }
+
+        MovePoses(delta);
+        _shape.ApplyTo(_model);
+        return Cost(_trial);
+    }
+
+    void ILeastSquares.Accept()
+    {
+        for (var f = 0; f < _poses.Length; f++)
+        {
+            _poses[f].CopyFrom(_trial[f]);
+        }
+    }
+
+    void ILeastSquares.Reject()
+    {
+        _before.CopyTo(_shape.Values, 0);
+        _shape.ApplyTo(_model);
     }
 
     private double Cost(ModelPose[] poses)

@@ -7,6 +7,7 @@ namespace Eidolon.Core.Solving;
 /// <summary>Builds the solvable model of a performer and turns its poses into motion samples.</summary>
 public static class BodyModel
 {
+    /// <summary>The model of a measured performer.</summary>
     public static ArticulatedModel Create(Performer performer)
     {
         var s = performer.Skeleton;

@@ -1,11 +1,14 @@
+using Eidolon.Core.Fitting;
 using Eidolon.Core.Geometry;
 
 namespace Eidolon.Core.Solving;
 
-/// <summary>Levenberg–Marquardt fit of one pose to one frame of markers, with warm start. Not thread-safe: one a thread.</summary>
-/// <remarks>Damping after Nielsen, "Damping Parameter in Marquardt's Method", 1999; robust weights by iterative reweighting.</remarks>
-public sealed class FrameSolver
+/// <summary>Fit of one pose to one frame of markers, with warm start. Not thread-safe: one a thread.</summary>
+/// <remarks>Robust weights by iterative reweighting.</remarks>
+public sealed class FrameSolver : ILeastSquares
 {
+    /// <summary>Next to none: the pose of the frame before is close.</summary>
+    private const double FirstDamping = 1e-6;
     private readonly ArticulatedModel _model;
     private readonly SolveOptions _options;
     private readonly ModelKinematics _kinematics;
@@ -15,6 +18,9 @@ public sealed class FrameSolver
     private readonly Vector3d[] _residuals;
     private readonly double[] _step;
     private readonly ModelPose _trial;
+    private ModelPose _pose;
+    private ModelPose? _previous;
+    private Vector3d[] _targets;
 
     /// <param name="likely">What is likely about each joint when it differs from the model's own freedoms.</param>
     public FrameSolver(ArticulatedModel model, SolveOptions? options = null, IReadOnlyList<JointFreedom>? likely = null)
@@ -28,6 +34,8 @@ public sealed class FrameSolver
         _residuals = new Vector3d[model.MarkerCount];
         _step = new double[model.DofCount];
         _trial = new ModelPose(model);
+        _pose = _trial;
+        _targets = new Vector3d[model.MarkerCount];
     }
 
     /// <summary>Linear systems solved since the start.</summary>
@@ -42,49 +50,53 @@ public sealed class FrameSolver
     /// <param name="targets">One place a marker, metres; NaN where it is not seen.</param>
     public double Solve(ModelPose pose, ReadOnlySpan<Vector3d> targets, ModelPose? previous = null)
     {
-        var cost = Evaluate(pose, targets, previous, withMotions: true);
-        double lambda = 1e-6,
-            growth = 2;
-        for (var step = 0; step < _options.MaximumSteps; step++)
+        // The problem holds the markers of this one frame while it is fitted.
+        if (_targets.Length != targets.Length)
         {
-            _equations.Build(_kinematics, _weights, _residuals);
-            _prior.AddTo(_equations, pose, previous);
-            double trialCost;
-            while (true)
-            {
-                LinearSolves++;
-                if (_equations.Solve(lambda, _step))
-                {
-                    _trial.Step(_model, pose, _step);
-                    trialCost = Evaluate(_trial, targets, previous, withMotions: true);
-                    if (trialCost <= cost)
-                    {
-                        break;
-                    }
-                }
-
-                lambda = Math.Max(lambda, 1e-5) * growth;
-                growth *= 2;
-                if (lambda > 1e8)
-                {
-                    return Evaluate(pose, targets, previous, withMotions: true);
-                }
-            }
-
-            var change = cost - trialCost;
-            pose.CopyFrom(_trial);
-            lambda = Math.Max(1e-9, lambda * 0.2);
-            growth = 2;
-            var done = change <= _options.Tolerance * cost;
-            cost = trialCost;
-            if (done)
-            {
-                break;
-            }
+            _targets = new Vector3d[targets.Length];
         }
 
-        return cost;
+        targets.CopyTo(_targets);
+        (_pose, _previous) = (pose, previous);
+        var report = LevenbergMarquardt.Run(
+            this,
+            new FitOptions
+            {
+                Steps = _options.MaximumSteps,
+                Tolerance = _options.Tolerance,
+                Damping = FirstDamping,
+                Growth = 2,
+                LeastAgain = 1e-5,
+                Attempts = 10,
+            }
+        );
+        LinearSolves += report.Solves;
+        // What was tried last and refused is still in the kinematics.
+        return report.End == FitEnd.NoBetterStep ? Evaluate(pose, targets, previous, withMotions: true) : report.Cost;
     }
+
+    double ILeastSquares.Cost() => Evaluate(_pose, _targets, _previous, withMotions: true);
+
+    void ILeastSquares.Linearise()
+    {
+        _equations.Build(_kinematics, _weights, _residuals);
+        _prior.AddTo(_equations, _pose, _previous);
+    }
+
+    double? ILeastSquares.Try(double damping)
+    {
+        if (!_equations.Solve(damping, _step))
+        {
+            return null;
+        }
+
+        _trial.Step(_model, _pose, _step);
+        return Evaluate(_trial, _targets, _previous, withMotions: true);
+    }
+
+    void ILeastSquares.Accept() => _pose.CopyFrom(_trial);
+
+    void ILeastSquares.Reject() { }
 
     /// <summary>Cost of a pose and, at it, the equations; for the calibration, which solves many frames and the body at once.</summary>
     internal double Linearise(ModelPose pose, ReadOnlySpan<Vector3d> targets, out TreeNormalEquations equations)

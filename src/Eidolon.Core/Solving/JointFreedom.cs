@@ -12,5 +12,6 @@ public sealed record JointFreedom(bool Translates, bool Ball, IReadOnlyList<int>
     /// <summary>Lowest and highest of each turn; empty where there is none.</summary>
     public IReadOnlyList<(double Low, double High)> Limits { get; init; } = [];
 
+    /// <summary>Turns it has: 3 for a ball.</summary>
     public int Turns => Ball ? 3 : Axes.Count;
 }

@@ -5,6 +5,7 @@ namespace Eidolon.Core.Solving;
 /// <summary>A pose of an <see cref="ArticulatedModel"/>: ball joints as quaternions, everything else as numbers.</summary>
 public sealed class ModelPose
 {
+    /// <summary>The pose with no turns, at the origin.</summary>
     public ModelPose(ArticulatedModel model)
     {
         Turns = new Quaterniond[model.JointCount];
@@ -43,6 +44,7 @@ public sealed class ModelPose
         return q.Normalized();
     }
 
+    /// <summary>Takes over another pose of the same model.</summary>
     public void CopyFrom(ModelPose other)
     {
         other.Turns.CopyTo(Turns, 0);

@@ -14,6 +14,7 @@ public static class PerformerCalibration
 {
     private static readonly SolveOptions Options = new() { RobustScale = 0.025 };
 
+    /// <summary>Measures a performer from a take of markers.</summary>
     public static (Performer Performer, CalibrationReport Report) Calibrate(
         string name,
         MarkerTake source,

@@ -15,5 +15,6 @@ public sealed record SolveOptions
     /// <summary>Stop after a step whose relative change of cost is at most this.</summary>
     public double Tolerance { get; init; } = 1e-6;
 
+    /// <summary>Steps a frame may take.</summary>
     public int MaximumSteps { get; init; } = 40;
 }

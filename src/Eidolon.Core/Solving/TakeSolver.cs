@@ -12,6 +12,7 @@ public static class TakeSolver
     /// <summary>Markers this far from where the body carries them mean that it is lost, RMS, metres.</summary>
     private const double Lost = 0.06;
 
+    /// <summary>Solves every frame of a performer's markers.</summary>
     public static (Motion Motion, SolveReport Report) Solve(
         Performer performer,
         MarkerTake take,

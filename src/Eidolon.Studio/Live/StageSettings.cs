@@ -1,4 +1,5 @@
 using Eidolon.Storage;
+using Eidolon.Storage.Model;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Live;
@@ -13,6 +14,13 @@ public sealed class StageSettings(IDbContextFactory<EidolonDb> factory)
 
     /// <summary>Frames a second of ring and recordings.</summary>
     public double Rate => Ring.Rate;
+
+    /// <summary>The calibration of the ring that was kept last; null before the first.</summary>
+    public async Task<CalibrationRow?> LastCalibration(CancellationToken cancel)
+    {
+        await using var db = factory.CreateDbContext();
+        return await db.Calibrations.AsNoTracking().OrderByDescending(c => c.Id).FirstOrDefaultAsync(cancel);
+    }
 
     /// <summary>Reads the production's own.</summary>
     public void Read()

@@ -1,20 +1,19 @@
 using Eidolon.Core;
 using Eidolon.Core.Formats;
-using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Live.Devices;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages;
 
 /// <summary>The Board: shoot days, scenes, takes, the library on its shelf, what is out of date and what needs a look.</summary>
 public sealed class IndexModel(
-    EidolonDb db,
     BoardService board,
+    Slates slates,
+    RecipeService recipes,
     Productions productions,
     SceneService scenes,
     DeviceRack rack,
@@ -95,17 +94,8 @@ public sealed class IndexModel(
         return Partial("_Work", this);
     }
 
-    public async Task<IActionResult> OnPostCircleAsync(int id, CancellationToken cancel)
-    {
-        var day = await db.Takes.Where(t => t.Id == id).Select(t => (int?)t.ShootDayId).FirstOrDefaultAsync(cancel);
-        if (day is null)
-        {
-            return NotFound();
-        }
-
-        await db.Takes.Where(t => t.Id == id).ExecuteUpdateAsync(s => s.SetProperty(t => t.Circled, t => !t.Circled), cancel);
-        return RedirectToPage(Here(day));
-    }
+    public async Task<IActionResult> OnPostCircleAsync(int id, CancellationToken cancel) =>
+        await slates.Circle(id, cancel) is var (day, _) ? RedirectToPage(Here(day)) : NotFound();
 
     /// <summary>Everything that is out of date is brought up, a job a take.</summary>
     public async Task<IActionResult> OnPostBringUpAsync(CancellationToken cancel)
@@ -234,7 +224,7 @@ public sealed class IndexModel(
             Characters = await board.Library(p.Id, SubjectKind.Character, cancel);
             Props = await board.Library(p.Id, SubjectKind.Prop, cancel);
             Names = Performers.Concat(Characters).Concat(Props).ToDictionary(s => s.Subject.Id, s => s.Subject.Name);
-            Recipes = await db.Recipes.AsNoTracking().Where(r => r.ProductionId == p.Id).OrderBy(r => r.Name).ToListAsync(cancel);
+            Recipes = await recipes.All(cancel);
             Scenes = await board.Scenes(p.Id, Open?.Id, cancel);
             OutOfDate = await board.OutOfDate(p.Id, cancel);
             Worst = await board.NeedsALook(p.Id, cancel);

@@ -73,8 +73,13 @@ public sealed class Productions(EidolonDb db, TimeProvider time)
             throw new RefusedException($"A production wants a name of 1 to {LongestName} letters.");
         }
 
-        var own = await Own(cancel);
-        own.Name = name;
+        await Change(p => p.Name = name, cancel);
+    }
+
+    /// <summary>Changes the production; made where there is none yet.</summary>
+    public async Task Change(Action<Production> edit, CancellationToken cancel)
+    {
+        edit(await Own(cancel));
         await db.SaveChangesAsync(cancel);
     }
 

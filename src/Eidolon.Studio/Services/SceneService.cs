@@ -72,6 +72,44 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
         return scene;
     }
 
+    /// <summary>Name of a scene; null when there is none.</summary>
+    public async Task<string?> NameOf(int scene, CancellationToken cancel)
+    {
+        await using var db = factory.CreateDbContext();
+        return await db.Scenes.Where(s => s.Id == scene).Select(s => s.Name).FirstOrDefaultAsync(cancel);
+    }
+
+    /// <summary>Characters of the production that have no track in the scene yet, by name.</summary>
+    public async Task<IReadOnlyList<Subject>> Absent(OpenScene open, CancellationToken cancel)
+    {
+        var present = open.Tracks.Select(t => t.Subject.Id).ToList();
+        await using var db = factory.CreateDbContext();
+        return await db
+            .Shelf.AsNoTracking()
+            .Where(s =>
+                s.ProductionId == open.Scene.ProductionId && s.Kind == SubjectKind.Character && s.Version > 0 && !present.Contains(s.Id)
+            )
+            .OrderBy(s => s.Name)
+            .ToListAsync(cancel);
+    }
+
+    /// <summary>A character comes into the scene, with a first clip.</summary>
+    /// <returns>Its track; null when there is no such scene.</returns>
+    /// <exception cref="RefusedException">No take has a motion for it yet.</exception>
+    public async Task<NodeRow?> Enter(int id, int character, CancellationToken cancel)
+    {
+        await using var db = factory.CreateDbContext();
+        if (await db.Scenes.FirstOrDefaultAsync(s => s.Id == id, cancel) is not { } scene)
+        {
+            return null;
+        }
+
+        var first = ClipsFor(Open(id), character).Select(c => c.Node).Take(1).ToList();
+        return first.Count == 0
+            ? throw new RefusedException("No take has a motion for this character yet: retarget one first.")
+            : await SceneNodes.Track(db, scene, character, first, cancel);
+    }
+
     /// <summary>Clips that can follow on a character's track: the same character's casts in any take of the production.</summary>
     public IReadOnlyList<OpenScene.SceneClip> ClipsFor(OpenScene open, int character)
     {

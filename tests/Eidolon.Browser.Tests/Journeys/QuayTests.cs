@@ -30,7 +30,7 @@ public sealed class QuayTests(DemoStudio studio) : Journey(studio), IClassFixtur
             60
         );
         Press("#record");
-        Browser.Until("return location.pathname.endsWith('/label') && document.readyState === 'complete'", "the take's Label page", 60);
+        Browser.Until("return location.pathname.endsWith('/label') && document.readyState === 'complete'", "the take's Label page");
         Browser.Ready();
         var take = int.Parse(new Uri(Browser.Driver.Url).Segments[2].Trim('/'), CultureInfo.InvariantCulture);
         PressAndWait("form button[hx-vals*='\"label\"']", "the names");

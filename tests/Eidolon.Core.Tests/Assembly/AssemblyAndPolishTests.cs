@@ -67,6 +67,32 @@ public sealed class AssemblyAndPolishTests
     }
 
     [Fact]
+    public void An_overlap_goes_over_little_by_little()
+    {
+        // Two poses that differ by much: what the overlap itself adds to any joint is spread over all of its frames.
+        var first = MotionEdits.Range(Act("gangplank-hop"), 0, 130);
+        var second = Act("haul-rope");
+        const int length = 40;
+        var (motion, n) = (ClipJoiner.Join([new ClipMotion(first), new ClipMotion(second)], length).Motion, second.Skeleton.Count);
+        // Legs are bent anew where feet are held.
+        int[] upper = [.. Enumerable.Range(0, n).Where(j => second.Skeleton[j].Role is { } r && BodyRoles.Part(r)[0] is 'A' or 'H')];
+        float Turned(Motion m, int f, int j) => Core.Geometry.Rotations.Angle(m.RotationsAt(f - 1)[j], m.RotationsAt(f)[j]);
+        foreach (var j in upper)
+        {
+            var own =
+                Enumerable.Range(90, length).Max(f => Turned(first, f, j)) + Enumerable.Range(1, length).Max(f => Turned(second, f, j));
+            var apart = Enumerable
+                .Range(0, length)
+                .Max(f => Core.Geometry.Rotations.Angle(first.RotationsAt(90 + f)[j], second.RotationsAt(f)[j]));
+            for (var f = 90; f <= 130; f++)
+            {
+                // The ease is steepest in its middle: 1.875 times as steep as a straight line.
+                Assert.True(Turned(motion, f, j) <= own + (2.2f * apart / length), $"{second.Skeleton[j].Name} at {f}");
+            }
+        }
+    }
+
+    [Fact]
     public void A_layer_lets_go_at_its_release_keys()
     {
         var motion = Act("lamp-walk");

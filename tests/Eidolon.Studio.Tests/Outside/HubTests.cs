@@ -46,7 +46,9 @@ public sealed class HubTests(DemoStudio studio) : IClassFixture<DemoStudio>
                 asked++;
                 try
                 {
-                    await connection.InvokeCoreAsync(method.Name, typeof(object), arguments).WaitAsync(TimeSpan.FromSeconds(20));
+                    await connection
+                        .InvokeCoreAsync(method.Name, typeof(object), arguments)
+                        .WaitAsync(TimeSpan.FromSeconds(Asking.PatienceSeconds));
                 }
                 catch (HubException e)
                 {

@@ -40,7 +40,7 @@ internal sealed class OddRequests(WebApplication studio)
         using var http = new HttpClient(new HttpClientHandler { AllowAutoRedirect = false })
         {
             BaseAddress = new Uri(studio.Urls.First()),
-            Timeout = TimeSpan.FromSeconds(60),
+            Timeout = TimeSpan.FromSeconds(Asking.PatienceSeconds),
         };
         var token = await http.Antiforgery();
         var asks = (await Endpoints()).Distinct().ToList();

@@ -12,8 +12,10 @@ public sealed record C3dDocument(MarkerTake Take)
     /// <summary>Analog samples of all frames as scaled by nothing: [frame × samples × channels].</summary>
     public float[] Analog { get; init; } = [];
 
+    /// <summary>Channels of the analog block; read past, never used.</summary>
     public int AnalogChannels { get; init; }
 
+    /// <summary>Analog samples a channel has for each frame of the markers.</summary>
     public int AnalogSamplesPerFrame { get; init; }
 
     /// <summary>Metres per unit of the file.</summary>

@@ -8,6 +8,8 @@ namespace Eidolon.Core.Formats.C3d;
 /// <remarks>The C3D File Format User Guide (c3d.org), 2008.</remarks>
 public static class C3dReader
 {
+    /// <summary>Reads a whole file.</summary>
+    /// <exception cref="InvalidInputException">The file is damaged or lies about itself; says at which byte.</exception>
     public static C3dDocument Read(byte[] bytes, string file)
     {
         if (bytes.Length < 1024 || bytes[1] != 0x50)

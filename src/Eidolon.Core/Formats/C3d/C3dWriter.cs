@@ -6,6 +6,7 @@ namespace Eidolon.Core.Formats.C3d;
 /// <summary>Writes C3D: Intel byte order, real data; parameters and analog of the document are kept.</summary>
 public static class C3dWriter
 {
+    /// <summary>Writes little-endian with floats, in the units of the document.</summary>
     public static void Write(Stream stream, C3dDocument document)
     {
         var take = document.Take;

@@ -21,6 +21,7 @@ public static class CentroidCsv
     /// <summary>True when the bytes begin as such a table does.</summary>
     public static bool Is(ReadOnlySpan<byte> bytes) => bytes.StartsWith("# centroids"u8);
 
+    /// <summary>Writes one row a dot: frame, camera, u, v.</summary>
     public static void Write(Stream stream, CentroidTake take)
     {
         stream.Write(

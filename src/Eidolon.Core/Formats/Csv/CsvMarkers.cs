@@ -10,6 +10,7 @@ public static class CsvMarkers
 {
     private const string Mark = "# points";
 
+    /// <summary>Writes one row a frame, three columns a marker; hidden samples are empty.</summary>
     public static void Write(Stream stream, MarkerTake take, string units = "m", string up = "Y")
     {
         Units.TryMetres(units, out var metres);
@@ -43,6 +44,8 @@ public static class CsvMarkers
         }
     }
 
+    /// <summary>Reads what <see cref="Write"/> writes, with any unit and axis its head names; metres and y up afterwards.</summary>
+    /// <exception cref="InvalidInputException">A row or column cannot be read; says which.</exception>
     public static MarkerTake Read(byte[] bytes, string file)
     {
         var lines = Encoding.UTF8.GetString(bytes).Split('\n');

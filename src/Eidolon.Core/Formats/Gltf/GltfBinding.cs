@@ -13,8 +13,10 @@ public sealed class GltfBinding
     private GltfBinding(ModelRoot model, Skeleton skeleton, Node[] nodes, float[] scale, Matrix4x4[] fold, List<string> warnings) =>
         (Model, Skeleton, Nodes, Scale, Fold, Warnings) = (model, skeleton, nodes, scale, fold, warnings);
 
+    /// <summary>The file.</summary>
     public ModelRoot Model { get; }
 
+    /// <summary>Its joints at rest, metres and y up.</summary>
     public Skeleton Skeleton { get; }
 
     /// <summary>The node of each joint.</summary>
@@ -26,6 +28,7 @@ public sealed class GltfBinding
     /// <summary>World matrix of the static parent of each root joint (identity for others).</summary>
     public IReadOnlyList<Matrix4x4> Fold { get; }
 
+    /// <summary>What was odd about the file and how it was read.</summary>
     public List<string> Warnings { get; }
 
     /// <param name="chosen">Logical indices of the nodes that are joints, when that is known already; otherwise they are found.</param>

@@ -6,6 +6,7 @@ namespace Eidolon.Core.Formats.Gltf;
 /// <summary>What a glTF holds besides joints.</summary>
 public static class GltfContents
 {
+    /// <summary>Names of the meshes; one without a name is called by its number.</summary>
     public static IReadOnlyList<string> MeshNames(ModelRoot model) => [.. model.LogicalMeshes.Select((m, i) => m.Name ?? $"mesh{i}")];
 
     /// <summary>Target names of a mesh: from <c>extras.targetNames</c>, otherwise numbered.</summary>

@@ -37,6 +37,8 @@ public static class GltfReader
     /// <summary>Bytes of a file on this machine with the buffers that may be its own.</summary>
     public static long Size(byte[] bytes, string path) => GltfText.Size(bytes, InputFile.FolderOf(path));
 
+    /// <summary>Finds the skeleton of a file and binds its nodes to it.</summary>
+    /// <exception cref="InvalidInputException">There is no skeleton in it.</exception>
     public static GltfBinding GltfBindingOf(ModelRoot model, string file)
     {
         try

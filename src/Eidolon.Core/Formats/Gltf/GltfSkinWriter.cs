@@ -12,6 +12,7 @@ namespace Eidolon.Core.Formats.Gltf;
 /// <summary>Writes a skinned character at rest as GLB.</summary>
 public static class GltfSkinWriter
 {
+    /// <summary>A binary glTF with the skeleton and the skinned mesh at rest.</summary>
     public static byte[] Write(Skeleton skeleton, SkinnedMesh mesh, string name)
     {
         var model = ModelRoot.CreateModel();

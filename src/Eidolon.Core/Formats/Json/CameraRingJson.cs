@@ -13,6 +13,8 @@ namespace Eidolon.Core.Formats.Json;
 /// </summary>
 public static class CameraRingJson
 {
+    /// <summary>Reads a calibrated ring; metres and pixels.</summary>
+    /// <exception cref="InvalidInputException">A camera is missing something or is impossible; says which.</exception>
     public static CameraRing Read(byte[] bytes, string file) => JsonInput.Read(bytes, file, root => From(root, file));
 
     private static CameraRing From(JsonElement root, string file)
@@ -41,6 +43,7 @@ public static class CameraRingJson
         );
     }
 
+    /// <summary>Writes what <see cref="Read(byte[], string)"/> reads.</summary>
     public static string Write(CameraRing ring)
     {
         var root = new JsonObject

@@ -9,6 +9,8 @@ namespace Eidolon.Core.Formats.Json;
 /// <summary>Marker set JSON as in the command line's contract.</summary>
 public static class MarkerSetJson
 {
+    /// <summary>Reads a marker set.</summary>
+    /// <exception cref="InvalidInputException">A marker or link is wrong; says which.</exception>
     public static MarkerSet Read(byte[] bytes, string file) => JsonInput.Read(bytes, file, root => From(root, file));
 
     private static MarkerSet From(JsonElement root, string file)
@@ -96,6 +98,7 @@ public static class MarkerSetJson
         return links;
     }
 
+    /// <summary>Writes what <see cref="Read"/> reads.</summary>
     public static string Write(MarkerSet set) =>
         new JsonObject
         {

@@ -9,6 +9,7 @@ namespace Eidolon.Core.Formats.Json;
 /// <summary>A calibrated performer as JSON: joints with role, parent and offset; markers with joint and offset. Metres.</summary>
 public static class PerformerJson
 {
+    /// <summary>Writes what <see cref="Read"/> reads.</summary>
     public static string Write(Performer p) =>
         new JsonObject
         {
@@ -41,6 +42,8 @@ public static class PerformerJson
             ]),
         }.ToJsonString(new JsonSerializerOptions { WriteIndented = true });
 
+    /// <summary>Reads a measured performer.</summary>
+    /// <exception cref="InvalidInputException">A bone, marker or number is wrong; says which.</exception>
     public static Performer Read(byte[] bytes, string file) => JsonInput.Read(bytes, file, root => From(root, file));
 
     private static Performer From(JsonElement root, string file)

@@ -8,6 +8,7 @@ namespace Eidolon.Core.Formats.Json;
 /// <summary>Poses of a performer's model: for each, the turns (x, y, z, w a joint) and then the values of all freedoms.</summary>
 public static class PoseListJson
 {
+    /// <summary>Writes poses with all their digits.</summary>
     public static string Write(IReadOnlyList<ModelPose> poses) =>
         new JsonArray([
             .. poses.Select(p =>

@@ -9,6 +9,8 @@ namespace Eidolon.Core.Formats.Json;
 /// <summary>A prop's markers against its pivot as JSON [[x, y, z], …], metres.</summary>
 public static class RigidBodyJson
 {
+    /// <summary>Reads a prop.</summary>
+    /// <exception cref="InvalidInputException">A marker has no place or no name.</exception>
     public static RigidBody Read(string json, string name) => JsonInput.Read(Encoding.UTF8.GetBytes(json), name, root => From(root, name));
 
     private static RigidBody From(JsonElement root, string name)
@@ -28,6 +30,7 @@ public static class RigidBodyJson
         }
     }
 
+    /// <summary>Writes what <see cref="Read"/> reads.</summary>
     public static string Write(RigidBody body) =>
         new JsonArray([.. body.Markers.Select(m => (JsonNode)new JsonArray(Round(m.X), Round(m.Y), Round(m.Z)))]).ToJsonString();
 

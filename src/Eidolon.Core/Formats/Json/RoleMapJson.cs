@@ -6,6 +6,8 @@ namespace Eidolon.Core.Formats.Json;
 /// <summary>Role map JSON as in the command line's contract: role → joint name.</summary>
 public static class RoleMapJson
 {
+    /// <summary>Reads which joint of a skeleton plays which role.</summary>
+    /// <exception cref="InvalidInputException">A role is unknown or the skeleton has no such joint.</exception>
     public static Dictionary<BodyRole, string> Read(byte[] bytes, string file, Skeleton skeleton) =>
         JsonInput.Read(bytes, file, root => From(root, file, skeleton));
 

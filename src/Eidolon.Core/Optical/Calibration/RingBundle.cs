@@ -1,14 +1,15 @@
+using Eidolon.Core.Fitting;
 using Eidolon.Core.Geometry;
 
 namespace Eidolon.Core.Optical.Calibration;
 
 /// <summary>
-/// Joint fit of all cameras and all wands: Levenberg–Marquardt, the wands eliminated (Schur complement). A wand is rigid: its
+/// Joint fit of all cameras and all wands, the wands eliminated (Schur complement). A wand is rigid: its
 /// middle and its direction are free (5), its lengths are not, which gives the scale. A camera has 11: turn, place, focal length,
 /// centre, k1, k2.
 /// </summary>
 /// <remarks>Triggs et al., "Bundle Adjustment: A Modern Synthesis", 2000, section 6.1; Huber weights.</remarks>
-internal sealed class RingBundle
+internal sealed class RingBundle : ILeastSquares
 {
     private const int CameraSize = 11;
     private const int WandSize = 5;
@@ -19,6 +20,9 @@ internal sealed class RingBundle
     private readonly WandSighting[][] _sightings;
     private readonly bool _lens;
     private readonly double _huber;
+    private BundleSystem? _system;
+    private CameraModel[] _triedCameras = [];
+    private WandPlace[] _triedWands = [];
 
     /// <param name="sightings">Those of each wand.</param>
     /// <param name="lens">False keeps focal length, centre and distortion.</param>
@@ -37,46 +41,32 @@ internal sealed class RingBundle
     }
 
     /// <summary>Runs to convergence; cameras and wands are changed in place.</summary>
-    public void Solve(int steps, CancellationToken cancel)
+    public FitReport Solve(int steps, CancellationToken cancel) =>
+        LevenbergMarquardt.Run(this, new FitOptions { Steps = steps, Damping = 1e-3 }, cancel);
+
+    double ILeastSquares.Cost() => Cost(_cameras, _wands);
+
+    void ILeastSquares.Linearise() => _system = Build();
+
+    double? ILeastSquares.Try(double damping)
     {
-        var cost = Cost(_cameras, _wands);
-        var lambda = 1e-3;
-        for (var step = 0; step < steps; step++)
+        if (_system?.Solve(damping) is not var (cameras, wands))
         {
-            cancel.ThrowIfCancellationRequested();
-            var system = Build();
-            var accepted = false;
-            for (var attempt = 0; attempt < 7 && !accepted; attempt++)
-            {
-                if (system.Solve(lambda) is var (dc, dw))
-                {
-                    var cameras = _cameras.Select((c, i) => Moved(c, dc.AsSpan(i * CameraSize, CameraSize))).ToArray();
-                    var wands = _wands.Select((w, i) => w.Moved(dw.AsSpan(i * WandSize, WandSize))).ToArray();
-                    var next = Cost(cameras, wands);
-                    if (next < cost)
-                    {
-                        var change = (cost - next) / cost;
-                        cameras.CopyTo(_cameras, 0);
-                        wands.CopyTo(_wands, 0);
-                        (cost, lambda, accepted) = (next, Math.Max(1e-9, lambda * 0.2), true);
-                        if (change < 1e-7)
-                        {
-                            return;
-                        }
-
-                        continue;
-                    }
-                }
-
-                lambda *= 10;
-            }
-
-            if (!accepted)
-            {
-                return;
-            }
+            return null;
         }
+
+        _triedCameras = [.. _cameras.Select((c, i) => Moved(c, cameras.AsSpan(i * CameraSize, CameraSize)))];
+        _triedWands = [.. _wands.Select((w, i) => w.Moved(wands.AsSpan(i * WandSize, WandSize)))];
+        return Cost(_triedCameras, _triedWands);
     }
+
+    void ILeastSquares.Accept()
+    {
+        _triedCameras.CopyTo(_cameras, 0);
+        _triedWands.CopyTo(_wands, 0);
+    }
+
+    void ILeastSquares.Reject() { }
 
     /// <summary>Residual of one dot, pixels.</summary>
     public static (double U, double V) Residual(CameraModel camera, Vector3d point, (float U, float V) seen)

@@ -1,15 +1,14 @@
 using System.ComponentModel.DataAnnotations;
-using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Live;
+using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Library;
 
 /// <summary>The production's own stage: rate, cameras, volume, and the marker set that is worn.</summary>
-public sealed class StageModel(EidolonDb db, StageSettings settings) : PageModel
+public sealed class StageModel(Productions productions, MarkerSetLibrary sets, StageSettings settings) : PageModel
 {
     public Production? Production { get; private set; }
 
@@ -54,18 +53,22 @@ public sealed class StageModel(EidolonDb db, StageSettings settings) : PageModel
             return Page();
         }
 
-        var p = await db.Productions.FirstAsync(x => x.Id == Production.Id, cancel);
-        (p.Name, p.FrameRate, p.Cameras, p.MarkerSetId) = (Asked.Name!.Trim(), Asked.Rate, Asked.Cameras, Asked.MarkerSet);
-        (p.VolumeX, p.VolumeY, p.VolumeZ) = (Asked.Width, Asked.Height, Asked.Depth);
-        await db.SaveChangesAsync(cancel);
+        await productions.Change(
+            p =>
+            {
+                (p.Name, p.FrameRate, p.Cameras, p.MarkerSetId) = (Asked.Name!.Trim(), Asked.Rate, Asked.Cameras, Asked.MarkerSet);
+                (p.VolumeX, p.VolumeY, p.VolumeZ) = (Asked.Width, Asked.Height, Asked.Depth);
+            },
+            cancel
+        );
         settings.Read();
         return RedirectToPage();
     }
 
     private async Task Load(CancellationToken cancel)
     {
-        Production = await db.Productions.AsNoTracking().OrderBy(p => p.Id).FirstOrDefaultAsync(cancel);
-        Sets = await db.MarkerSets.AsNoTracking().OrderBy(s => s.Name).ToListAsync(cancel);
+        Production = await productions.First(cancel);
+        Sets = await sets.All(cancel);
         if (Production is { } p && HttpMethods.IsGet(Request.Method))
         {
             Asked = new Wish

@@ -1,17 +1,16 @@
+using System.ComponentModel.DataAnnotations;
 using System.Globalization;
 using Eidolon.Core;
 using Eidolon.Core.Formats;
-using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Import: drop files, see and correct them on the Stage, take them in.</summary>
-public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import) : PageModel
+public sealed class ImportModel(BoardService board, Productions productions, ImportDesk desk, TakeImport import) : PageModel
 {
     [BindProperty(SupportsGet = true, Name = "file")]
     public string? Waiting { get; set; }
@@ -96,40 +95,18 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
         return Page();
     }
 
-    public async Task<IActionResult> OnPostSetAsync(
-        string id,
-        string scale,
-        string up,
-        string rate,
-        string[] subjects,
-        string? oldPrefix,
-        string? newPrefix,
-        bool leftHanded,
-        string? other,
-        string? tall,
-        CancellationToken cancel
-    )
+    public async Task<IActionResult> OnPostSetAsync(string id, [FromForm] Wish asked, CancellationToken cancel)
     {
         Waiting = id;
         try
         {
             var file = desk.Find(id)?.File ?? throw new ArgumentException("the file is gone; drop it again");
-            var own = file.Prefixes.Any(p => p.Length > 0);
-            double Number(string text, string what) =>
-                double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
-                    ? v
-                    : throw new ArgumentException($"the {what} is no number");
-            var given = Number(rate, "rate");
-            var settings = new ImportSettings(
-                scale == "other" ? Number(other ?? string.Empty, "factor") : Number(scale, "unit"),
-                up,
-                Math.Abs(given - file.FrameRate) < 0.0005 ? null : given,
-                own && newPrefix != oldPrefix ? oldPrefix : null,
-                own && newPrefix != oldPrefix ? newPrefix?.Trim() : null,
-                own ? subjects : null,
-                leftHanded
-            );
-            desk.Set(id, Tall(file, settings, string.IsNullOrWhiteSpace(tall) ? null : Number(tall, "height")));
+            if (ModelState.Complaint() is { } complaint)
+            {
+                throw new ArgumentException(complaint);
+            }
+
+            desk.Set(id, Tall(file, asked.For(file), asked.Tall));
             return RedirectToPage(new { file = id });
         }
         catch (ArgumentException e)
@@ -140,17 +117,63 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
         }
     }
 
+    /// <summary>What is put right in a file before it is taken in.</summary>
+    public sealed record Wish
+    {
+        /// <summary>Factor by which lengths are multiplied, or "other" for <see cref="Other"/>.</summary>
+        [Required]
+        public string Scale { get; init; } = "1";
+
+        [Range(1e-6, 1e6, ErrorMessage = "the factor is no number above 0")]
+        public double? Other { get; init; }
+
+        /// <summary>The figure shall be so tall, metres.</summary>
+        [Range(0.3, 3, ErrorMessage = "a figure is between 0.3 and 3 m tall")]
+        public double? Tall { get; init; }
+
+        [Required]
+        public string Up { get; init; } = "y";
+
+        public bool LeftHanded { get; init; }
+
+        /// <summary>Frames a second.</summary>
+        [Range(1, 10_000, ErrorMessage = "the rate is no number of frames a second")]
+        public double Rate { get; init; }
+
+        /// <summary>Prefixes that are taken in.</summary>
+        public string[] Subjects { get; init; } = [];
+
+        public string? OldPrefix { get; init; }
+
+        public string? NewPrefix { get; init; }
+
+        /// <exception cref="ArgumentException">The factor is no number.</exception>
+        internal ImportSettings For(ImportedFile file)
+        {
+            var scale =
+                Scale == "other" ? Other ?? throw new ArgumentException("the factor is no number above 0")
+                : double.TryParse(Scale, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) ? v
+                : throw new ArgumentException("the unit is none of the list");
+            var own = file.Prefixes.Any(p => p.Length > 0);
+            var renamed = own && NewPrefix != OldPrefix;
+            return new ImportSettings(
+                scale,
+                Up,
+                Math.Abs(Rate - file.FrameRate) < 0.0005 ? null : Rate,
+                renamed ? OldPrefix : null,
+                renamed ? NewPrefix?.Trim() : null,
+                own ? Subjects : null,
+                LeftHanded
+            );
+        }
+    }
+
     /// <summary>The scale that makes the figure so tall from its lowest to its highest point.</summary>
     private static ImportSettings Tall(ImportedFile file, ImportSettings settings, double? metres)
     {
         if (metres is not { } wanted)
         {
             return settings;
-        }
-
-        if (wanted is not (> 0.3 and < 3))
-        {
-            throw new ArgumentException("a figure is between 0.3 and 3 m tall");
         }
 
         var now = file.Corrected(settings).Height();
@@ -204,8 +227,10 @@ public sealed class ImportModel(EidolonDb db, ImportDesk desk, TakeImport import
     private async Task Load(CancellationToken cancel)
     {
         Chosen = Waiting is null ? Items.FirstOrDefault() : desk.Find(Waiting);
-        Days = await db.Days.AsNoTracking().OrderByDescending(d => d.Date).ToListAsync(cancel);
-        Performers = await db.Shelf.AsNoTracking().Where(s => s.Kind == SubjectKind.Performer).OrderBy(s => s.Name).ToListAsync(cancel);
+        Days = [.. (await board.Days(cancel)).Select(d => d.Day).Reverse()];
+        Performers = await productions.First(cancel) is { } production
+            ? [.. (await board.Library(production.Id, SubjectKind.Performer, cancel)).Select(s => s.Subject)]
+            : [];
         Height = Chosen?.File.Corrected(Chosen.Settings).Height() ?? 0;
     }
 }

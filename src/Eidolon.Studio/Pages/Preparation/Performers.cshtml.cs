@@ -1,9 +1,8 @@
-using System.Globalization;
+using System.ComponentModel.DataAnnotations;
 using System.Text;
 using Eidolon.Core;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Skeletons;
-using Eidolon.Storage;
 using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Jobs;
@@ -11,18 +10,17 @@ using Eidolon.Studio.Pages.Takes;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Performers: bodies from height and build, measured from takes; every measurement is a version.</summary>
 public sealed class PerformersModel(
-    EidolonDb db,
     BoardService board,
+    ShelfService shelf,
     Productions productions,
     SubjectLibrary library,
-    JobQueue jobs,
-    JobCancels cancels
+    JobQueue queue,
+    JobBook jobs
 ) : PageModel
 {
     [BindProperty(SupportsGet = true)]
@@ -45,20 +43,34 @@ public sealed class PerformersModel(
 
     public Task OnGetAsync(CancellationToken cancel) => Load(cancel);
 
-    public async Task<IActionResult> OnPostAddAsync(string? name, string? height, string? arms, CancellationToken cancel)
+    /// <summary>A performer that nobody has measured yet.</summary>
+    public sealed record Wish
     {
-        var tall = float.TryParse(height, NumberStyles.Float, CultureInfo.InvariantCulture, out var h) ? h : float.NaN;
-        var reach = float.TryParse(arms, NumberStyles.Float, CultureInfo.InvariantCulture, out var a) && a is > 0.8f and < 1.2f ? a : 1;
+        private const string WrongHeight = "The height must be 0.9 to 2.4 m.";
+
+        public string? Name { get; init; }
+
+        /// <summary>Metres.</summary>
+        [Required(ErrorMessage = WrongHeight), Range(0.9, 2.4, ErrorMessage = WrongHeight)]
+        public float? Height { get; init; }
+
+        /// <summary>Length of the arms against what is usual for the height.</summary>
+        [Range(0.8, 1.2, ErrorMessage = "Arms are 0.8 to 1.2 times as long as usual.")]
+        public float? Arms { get; init; }
+    }
+
+    public async Task<IActionResult> OnPostAddAsync([FromForm] Wish asked, CancellationToken cancel)
+    {
         try
         {
-            if (!(tall is >= 0.9f and <= 2.4f))
+            if (ModelState.Complaint() is { } complaint)
             {
-                throw new RefusedException("The height must be 0.9 to 2.4 m.");
+                throw new RefusedException(complaint);
             }
 
             var production = await productions.Own(cancel);
-            var subject = await library.Add(production.Id, SubjectKind.Performer, name, cancel);
-            await library.Guess(subject.Id, tall, reach, cancel);
+            var subject = await library.Add(production.Id, SubjectKind.Performer, asked.Name, cancel);
+            await library.Guess(subject.Id, asked.Height!.Value, asked.Arms ?? 1, cancel);
             return RedirectToPage(new { performer = subject.Id });
         }
         catch (RefusedException e)
@@ -70,19 +82,16 @@ public sealed class PerformersModel(
     }
 
     /// <summary>Measures a performer from a take, as a job.</summary>
-    public async Task<IActionResult> OnPostMeasureAsync(int performer, int take, CancellationToken cancel)
-    {
-        var name = await db.Subjects.Where(s => s.Id == performer).Select(s => s.Name).FirstOrDefaultAsync(cancel);
-        return name is null || !await db.Parts.AnyAsync(p => p.TakeId == take && p.SubjectId == performer, cancel)
-            ? NotFound()
-            : Partial("_Job", JobView.Of(await jobs.Measure(take, performer, $"Measure {name}", cancel), cancels));
-    }
+    public async Task<IActionResult> OnPostMeasureAsync(int performer, int take, CancellationToken cancel) =>
+        await shelf.OnTake(performer, take, cancel) is { } name
+            ? Partial("_Job", JobView.Of(await queue.Measure(take, performer, $"Measure {name}", cancel), jobs))
+            : NotFound();
 
-    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, db, cancels, job, cancel);
+    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, jobs, job, cancel);
 
     public IActionResult OnPostStop(int job)
     {
-        cancels.Stop(job);
+        jobs.Stop(job);
         return new NoContentResult();
     }
 
@@ -100,25 +109,9 @@ public sealed class PerformersModel(
             return;
         }
 
-        Older = await db
-            .SubjectVersions.AsNoTracking()
-            .Where(v => v.SubjectId == chosen.Subject.Id && v.Number != chosen.Subject.Version)
-            .OrderByDescending(v => v.Number)
-            .Select(v => new SubjectVersion
-            {
-                Number = v.Number,
-                Content = v.Content,
-                Why = v.Why,
-                CreatedUtc = v.CreatedUtc,
-            })
-            .ToListAsync(cancel);
-        References = await db
-            .Takes.AsNoTracking()
-            .Where(t => t.State == TakeState.Kept && t.Parts.Any(p => p.SubjectId == chosen.Subject.Id))
-            .OrderByDescending(t => t.SetUp.Contains("rom"))
-            .ThenBy(t => t.Name)
-            .ToListAsync(cancel);
-        if (SubjectLibrary.Current(db, chosen.Subject.Id).Version is { Measured: true } version)
+        Older = await shelf.Older(chosen.Subject, cancel);
+        References = await shelf.References(chosen.Subject.Id, cancel);
+        if (shelf.Current(chosen.Subject.Id) is { Measured: true } version)
         {
             Bones = Lengths(version, chosen.Subject.Name);
         }

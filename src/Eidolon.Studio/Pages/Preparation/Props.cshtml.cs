@@ -1,30 +1,27 @@
-using System.Globalization;
+using System.ComponentModel.DataAnnotations;
 using System.Numerics;
 using Eidolon.Core;
-using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Markers;
-using Eidolon.Storage;
 using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Live;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Props: made of markers picked on the live Stage, with a pivot of their own.</summary>
-public sealed class PropsModel(EidolonDb db, Productions productions, SubjectLibrary library, FollowUps followUps, LiveStage stage)
+public sealed class PropsModel(ShelfService shelf, Productions productions, SubjectLibrary library, FollowUps followUps, LiveStage stage)
     : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int? Prop { get; set; }
 
-    public IReadOnlyList<(Subject Subject, SubjectVersion Version, RigidBody Body)> Rows { get; private set; } = [];
+    public IReadOnlyList<ShelfService.Prop> Rows { get; private set; } = [];
 
-    public (Subject Subject, SubjectVersion Version, RigidBody Body)? Chosen { get; private set; }
+    public ShelfService.Prop? Chosen { get; private set; }
 
     public string FreeName { get; private set; } = "Prop 1";
 
@@ -57,18 +54,8 @@ public sealed class PropsModel(EidolonDb db, Productions productions, SubjectLib
         }
     }
 
-    /// <summary>Moves and turns the pivot within the prop's own frame; millimetres and degrees. The prop has a new version.</summary>
-    public async Task<IActionResult> OnPostPivotAsync(
-        int id,
-        string x,
-        string y,
-        string z,
-        string rx,
-        string ry,
-        string rz,
-        string? tie,
-        CancellationToken cancel
-    )
+    /// <summary>Moves and turns the pivot within the prop's own frame. The prop has a new version.</summary>
+    public async Task<IActionResult> OnPostPivotAsync(int id, [FromForm] Pivot pivot, CancellationToken cancel)
     {
         Prop = id;
         await Load(cancel);
@@ -77,23 +64,14 @@ public sealed class PropsModel(EidolonDb db, Productions productions, SubjectLib
             return NotFound();
         }
 
-        var v = new[] { x, y, z, rx, ry, rz }
-            .Select(t =>
-                float.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && MathF.Abs(n) < 10_000 ? n : float.NaN
-            )
-            .ToArray();
-        if (v.Any(float.IsNaN))
+        if (ModelState.Complaint() is { } complaint)
         {
-            Error = "The pivot wants numbers: millimetres, then degrees.";
+            Error = complaint;
             return Page();
         }
 
-        var turn =
-            Rotations.AboutAxis(1, v[4] * MathF.PI / 180)
-            * Rotations.AboutAxis(0, v[3] * MathF.PI / 180)
-            * Rotations.AboutAxis(2, v[5] * MathF.PI / 180);
-        var moved = chosen.Body.WithPivot(new Vector3(v[0], v[1], v[2]) / 1000, turn);
-        await library.Shape(id, moved, tie is "model" or "camera" ? tie : string.Empty, "pivot moved", cancel);
+        var moved = chosen.Body.WithPivot(new Vector3(pivot.X, pivot.Y, pivot.Z) / 1000, pivot.Turn);
+        await library.Shape(id, moved, pivot.Tie is "model" or "camera" ? pivot.Tie : string.Empty, "pivot moved", cancel);
         followUps.LibraryChanged(id);
         stage.Track(stage.Performers, stage.Part);
         return RedirectToPage(new { prop = id });
@@ -101,12 +79,44 @@ public sealed class PropsModel(EidolonDb db, Productions productions, SubjectLib
 
     private async Task Load(CancellationToken cancel)
     {
-        Rows = [.. library.Props().Select(p => (p.Subject, SubjectLibrary.Current(db, p.Subject.Id).Version!, p.Body))];
-        Chosen = Rows.Where(r => r.Subject.Id == Prop).Select(r => ((Subject, SubjectVersion, RigidBody)?)r).FirstOrDefault();
-        var names = await db.Shelf.Where(s => s.Kind == SubjectKind.Prop).Select(s => s.Name).ToListAsync(cancel);
-        FreeName = Enumerable.Range(1, 1000).Select(i => $"Prop {i}").First(n => !names.Contains(n));
+        Rows = shelf.Props();
+        Chosen = Rows.FirstOrDefault(r => r.Subject.Id == Prop);
+        FreeName = await shelf.FreePropName(cancel);
     }
 
     /// <summary>Places of the markers picked, metres.</summary>
     public sealed record NewProp(string? Name, float[][]? Places);
+
+    /// <summary>Where the pivot goes within the prop's frame as it is: millimetres, then degrees about the frame's axes.</summary>
+    public sealed record Pivot
+    {
+        private const float Most = 10_000;
+        private const string Wrong = "The pivot wants numbers: millimetres, then degrees.";
+
+        [Required(ErrorMessage = Wrong), Range(-Most, Most, ErrorMessage = Wrong)]
+        public float X { get; init; }
+
+        [Required(ErrorMessage = Wrong), Range(-Most, Most, ErrorMessage = Wrong)]
+        public float Y { get; init; }
+
+        [Required(ErrorMessage = Wrong), Range(-Most, Most, ErrorMessage = Wrong)]
+        public float Z { get; init; }
+
+        [Required(ErrorMessage = Wrong), Range(-Most, Most, ErrorMessage = Wrong)]
+        public float Rx { get; init; }
+
+        [Required(ErrorMessage = Wrong), Range(-Most, Most, ErrorMessage = Wrong)]
+        public float Ry { get; init; }
+
+        [Required(ErrorMessage = Wrong), Range(-Most, Most, ErrorMessage = Wrong)]
+        public float Rz { get; init; }
+
+        /// <summary>What it is tied to: "model", "camera" or nothing.</summary>
+        public string? Tie { get; init; }
+
+        internal Quaternion Turn =>
+            Rotations.AboutAxis(1, Ry * MathF.PI / 180)
+            * Rotations.AboutAxis(0, Rx * MathF.PI / 180)
+            * Rotations.AboutAxis(2, Rz * MathF.PI / 180);
+    }
 }

@@ -1,15 +1,13 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core.Optical;
-using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Live;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Calibration of the camera ring with live coverage.</summary>
-public sealed class RingModel(EidolonDb db, LiveStage stage, StageSettings settings) : PageModel
+public sealed class RingModel(LiveStage stage, StageSettings settings) : PageModel
 {
     public CalibrationRow? Row { get; private set; }
 
@@ -21,7 +19,7 @@ public sealed class RingModel(EidolonDb db, LiveStage stage, StageSettings setti
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Row = await db.Calibrations.AsNoTracking().OrderByDescending(c => c.Id).FirstOrDefaultAsync(cancel);
+        Row = await settings.LastCalibration(cancel);
         var report = JsonNode.Parse(Row?.Report ?? "{}")?["cameras"] as JsonArray;
         Cameras = [.. Names.Select((n, i) => (n, report is not null && i < report.Count ? (double?)report[i]?["residualPixels"] ?? 0 : 0))];
         if (stage.Ring is { } ring)

@@ -3,17 +3,15 @@ using Eidolon.Core;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
-using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Preparation;
 
 /// <summary>Marker sets: make, edit, mirror, bring in and hand out as JSON.</summary>
-public sealed class SetsModel(EidolonDb db, Productions productions, FollowUps followUps) : PageModel
+public sealed class SetsModel(MarkerSetLibrary sets) : PageModel
 {
     public IReadOnlyList<MarkerSetRow> Rows { get; private set; } = [];
 
@@ -26,7 +24,7 @@ public sealed class SetsModel(EidolonDb db, Productions productions, FollowUps f
     public Task OnGetAsync(int? set, CancellationToken cancel) => Load(set, cancel);
 
     public async Task<IActionResult> OnGetJsonAsync(int set, CancellationToken cancel) =>
-        await db.MarkerSets.AsNoTracking().FirstOrDefaultAsync(s => s.Id == set, cancel) is { } row
+        await sets.Find(set, cancel) is { } row
             ? File(Encoding.UTF8.GetBytes(row.Json), "application/json", row.Name + ".json")
             : NotFound();
 
@@ -73,18 +71,9 @@ public sealed class SetsModel(EidolonDb db, Productions productions, FollowUps f
 
     private async Task<IActionResult> Change(int id, Func<MarkerSet, MarkerSet> edit, CancellationToken cancel)
     {
-        var row = await db.MarkerSets.FirstOrDefaultAsync(s => s.Id == id, cancel);
-        if (row is null)
-        {
-            return NotFound();
-        }
-
         try
         {
-            row.Json = MarkerSetJson.Write(edit(Parse(row)));
-            await db.SaveChangesAsync(cancel);
-            followUps.MarkerSetChanged(id);
-            return RedirectToPage(new { set = id });
+            return await sets.Change(id, edit, cancel) ? RedirectToPage(new { set = id }) : NotFound();
         }
         catch (ArgumentException e)
         {
@@ -94,33 +83,14 @@ public sealed class SetsModel(EidolonDb db, Productions productions, FollowUps f
 
     private async Task<IActionResult> Keep(MarkerSet set, CancellationToken cancel)
     {
-        if (set.Name.Length is 0 or > 60 || await db.MarkerSets.AnyAsync(s => s.Name == set.Name, cancel))
+        try
         {
-            return await Say(
-                null,
-                set.Name.Length is 0 or > 60 ? "A set wants a name of 1 to 60 letters." : $"There is a set '{set.Name}' already.",
-                cancel
-            );
+            return RedirectToPage(new { set = (await sets.Add(set, cancel)).Id });
         }
-
-        var production = await productions.Own(cancel);
-        var row = new MarkerSetRow
+        catch (RefusedException e)
         {
-            ProductionId = production.Id,
-            Name = set.Name,
-            Json = MarkerSetJson.Write(set),
-        };
-        db.MarkerSets.Add(row);
-        await db.SaveChangesAsync(cancel);
-        if (production.MarkerSetId is null)
-        {
-            // The first set is what is worn when a slate names none.
-            production.MarkerSetId = row.Id;
-            await db.SaveChangesAsync(cancel);
-            followUps.MarkerSetChanged(row.Id);
+            return await Say(null, e.Message, cancel);
         }
-
-        return RedirectToPage(new { set = row.Id });
     }
 
     private async Task<IActionResult> Say(int? set, string error, CancellationToken cancel)
@@ -132,17 +102,8 @@ public sealed class SetsModel(EidolonDb db, Productions productions, FollowUps f
 
     private async Task Load(int? set, CancellationToken cancel)
     {
-        Rows = await db.MarkerSets.AsNoTracking().OrderBy(s => s.Name).ToListAsync(cancel);
+        Rows = await sets.All(cancel);
         Row = set is { } id ? Rows.FirstOrDefault(r => r.Id == id) : Rows.FirstOrDefault();
-        Set = Row is null ? null : Parse(Row);
+        Set = Row is null ? null : MarkerSetLibrary.Read(Row);
     }
-
-    /// <summary>A set being made may be empty, which a file may not.</summary>
-    private static MarkerSet Parse(MarkerSetRow row) =>
-        row.Json.Contains("\"segment\"", StringComparison.Ordinal)
-            ? MarkerSetJson.Read(Encoding.UTF8.GetBytes(row.Json), row.Name) with
-            {
-                Name = row.Name,
-            }
-            : new MarkerSet(row.Name, [], []);
 }

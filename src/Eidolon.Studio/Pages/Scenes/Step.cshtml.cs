@@ -2,26 +2,24 @@ using System.Text.Json.Nodes;
 using Eidolon.Core;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Quality;
-using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Pages.Takes;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Scenes;
 
 /// <summary>A scene at Assemble, Polish or Export.</summary>
 public sealed class StepModel(
-    EidolonDb db,
     SceneService scenes,
+    Slates slates,
     StateNotes notes,
     HandOffService handOffs,
     LedgerService ledger,
-    JobQueue jobs,
-    JobCancels cancels
+    JobQueue queue,
+    JobBook jobs
 ) : PageModel
 {
     private const int First = 5;
@@ -73,7 +71,7 @@ public sealed class StepModel(
             return NotFound();
         }
 
-        Job = await OpenJobs.Of(db.Jobs.AsNoTracking(), Owner).FirstOrDefaultAsync(cancel);
+        Job = await jobs.OpenOf(Owner, cancel);
         try
         {
             Open = scenes.Open(Id);
@@ -84,21 +82,9 @@ public sealed class StepModel(
         }
 
         scenes.Refresh(Open);
-        Take = Scene.TakeId is { } take
-            ? await db
-                .Takes.AsNoTracking()
-                .Include(t => t.Day)
-                .Include(t => t.Parts)
-                    .ThenInclude(p => p.Subject)
-                .FirstOrDefaultAsync(t => t.Id == take, cancel)
-            : null;
+        Take = Scene.TakeId is { } take ? await slates.Find(take, cancel) : null;
         Clips = Track is { Subject.Kind: SubjectKind.Character } t ? scenes.ClipsFor(Open, t.Subject.Id) : [];
-        var present = Open.Tracks.Select(x => x.Subject.Id).ToList();
-        Absent = await db
-            .Shelf.AsNoTracking()
-            .Where(s => s.ProductionId == Scene.ProductionId && s.Kind == SubjectKind.Character && s.Version > 0 && !present.Contains(s.Id))
-            .OrderBy(s => s.Name)
-            .ToListAsync(cancel);
+        Absent = await scenes.Absent(Open, cancel);
         MustFix =
             Step == "export"
                 ? Open.Moving.Sum(x => notes.Quality(x.Shown, x.Motion!, x.Contacts).Findings.Count(f => f.Severity == Severity.MustFix))
@@ -109,29 +95,28 @@ public sealed class StepModel(
     /// <summary>A character comes into the scene, with a first clip.</summary>
     public async Task<IActionResult> OnPostEnterAsync(int character, CancellationToken cancel)
     {
-        var scene = await db.Scenes.FirstOrDefaultAsync(s => s.Id == Id, cancel);
-        if (scene is null)
+        try
         {
-            return NotFound();
-        }
+            if (await scenes.Enter(Id, character, cancel) is not { } track)
+            {
+                return NotFound();
+            }
 
-        var first = scenes.ClipsFor(scenes.Open(Id), character).Select(c => c.Node).Take(1).ToList();
-        if (first.Count == 0)
+            await queue.BringUp(Owner, await scenes.NameOf(Id, cancel) ?? string.Empty, cancel);
+            return RedirectToPage(
+                new
+                {
+                    id = Id,
+                    step = Step,
+                    track = track.Id,
+                }
+            );
+        }
+        catch (RefusedException e)
         {
-            TempData["error"] = "No take has a motion for this character yet: retarget one first.";
+            TempData["error"] = e.Message;
             return RedirectToPage(new { id = Id, step = Step });
         }
-
-        var track = await SceneNodes.Track(db, scene, character, first, cancel);
-        await jobs.BringUp(LedgerOwner.Scene(Id), scene.Name, cancel);
-        return RedirectToPage(
-            new
-            {
-                id = Id,
-                step = Step,
-                track = track.Id,
-            }
-        );
     }
 
     /// <summary>Clips of a track anew: the first ends where the next begins, and they overlap.</summary>
@@ -150,24 +135,20 @@ public sealed class StepModel(
             cancel
         );
 
-    public Task<IActionResult> OnPostEditAsync(int row, string parameters, CancellationToken cancel) =>
-        Answer(
-            "Ledger",
-            async name => new(null, await ledger.Edit(Owner, name, row, ParameterJson.Parse(parameters), Seen, cancel)),
-            cancel
-        );
+    public Task<IActionResult> OnPostEditAsync(int row, string? parameters, CancellationToken cancel) =>
+        Answer("Ledger", async name => new(null, await ledger.Edit(Owner, name, row, Parameters(parameters), Seen, cancel)), cancel);
 
     public Task<IActionResult> OnPostVersionUpAsync(int row, CancellationToken cancel) =>
         Answer("Ledger", async name => new(null, await ledger.BringUpVersion(Owner, name, row, cancel)), cancel);
 
     public Task<IActionResult> OnPostBringUpAsync(CancellationToken cancel) =>
-        Answer("Bring up", async name => new(null, await jobs.BringUp(Owner, name, cancel)), cancel);
+        Answer("Bring up", async name => new(null, await queue.BringUp(Owner, name, cancel)), cancel);
 
-    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, db, cancels, job, cancel);
+    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, jobs, job, cancel);
 
     public IActionResult OnPostStop(int job)
     {
-        cancels.Stop(job);
+        jobs.Stop(job);
         return new NoContentResult();
     }
 
@@ -198,10 +179,13 @@ public sealed class StepModel(
 
     private LedgerOwner Owner => LedgerOwner.Scene(Id);
 
+    /// <summary>JSON from a script, else the fields of the entry's form.</summary>
+    private JsonObject Parameters(string? given) => given is null ? FormParameters.OfEntry(Request.Form) : ParameterJson.Parse(given);
+
     private async Task<IActionResult> Answer(string title, Func<string, Task<LedgerService.Answer>> act, CancellationToken cancel)
     {
-        var name = await db.Scenes.Where(s => s.Id == Id).Select(s => s.Name).FirstOrDefaultAsync(cancel);
-        return name is null ? NotFound() : await JobFragment.Answer(this, cancels, title, () => act(name));
+        var name = await scenes.NameOf(Id, cancel);
+        return name is null ? NotFound() : await JobFragment.Answer(this, jobs, title, () => act(name));
     }
 
     private async Task<IActionResult> Quick(LedgerChange change, CancellationToken cancel)

@@ -8,6 +8,12 @@ namespace Eidolon.Studio.Pages.Takes;
 /// </summary>
 internal static class FormParameters
 {
+    /// <summary>What an entry's form calls the parameters: "p.name".</summary>
+    private const string Group = "p";
+
+    /// <summary>Parameters of an entry as its form gives them.</summary>
+    public static JsonObject OfEntry(IFormCollection form) => Read(form)[Group]?.AsObject() ?? [];
+
     private static readonly HashSet<string> Plumbing = ["__RequestVerificationToken", "operation", "parameters", "node", "seen"];
 
     public static JsonObject Read(IFormCollection form)
@@ -19,9 +25,12 @@ internal static class FormParameters
             var (target, name) = (json, key);
             if (key.Split('.') is [var outer, var inner])
             {
-                target = json[outer] as JsonObject ?? [];
-                json[outer] = target;
-                name = inner;
+                if (json[outer] is not JsonObject group)
+                {
+                    json[outer] = group = [];
+                }
+
+                (target, name) = (group, inner);
             }
 
             target[name] =

@@ -1,11 +1,9 @@
 using System.Text.Json;
-using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Takes;
 
@@ -13,14 +11,14 @@ namespace Eidolon.Studio.Pages.Takes;
 internal static class JobFragment
 {
     /// <summary>Does what was asked and answers with the fragment: done, on its way, or why not.</summary>
-    public static async Task<IActionResult> Answer(PageModel page, JobCancels cancels, string title, Func<Task<LedgerService.Answer>> act)
+    public static async Task<IActionResult> Answer(PageModel page, JobBook book, string title, Func<Task<LedgerService.Answer>> act)
     {
         try
         {
             var answer = await act();
             if (answer.Job is { } job)
             {
-                return page.Partial("_Job", JobView.Of(job, cancels));
+                return page.Partial("_Job", JobView.Of(job, book));
             }
 
             page.Response.Headers["HX-Trigger"] = "e-changed";
@@ -33,9 +31,9 @@ internal static class JobFragment
     }
 
     /// <summary>How a job stands now; the page is told when it is done.</summary>
-    public static async Task<IActionResult> Follow(PageModel page, EidolonDb db, JobCancels cancels, int job, CancellationToken cancel)
+    public static async Task<IActionResult> Follow(PageModel page, JobBook book, int job, CancellationToken cancel)
     {
-        var row = await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == job, cancel);
+        var row = await book.Find(job, cancel);
         if (row is null)
         {
             return page.NotFound();
@@ -46,7 +44,7 @@ internal static class JobFragment
             page.Response.Headers["HX-Trigger"] = "e-changed";
         }
 
-        return page.Partial("_Job", JobView.Of(row, cancels));
+        return page.Partial("_Job", JobView.Of(row, book));
     }
 
     private static JobView View(string title, JobState state, string message) =>

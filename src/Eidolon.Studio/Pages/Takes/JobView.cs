@@ -16,6 +16,5 @@ public sealed record JobView(JobRow Row, double Progress)
             ? $"{Math.Max(1, (DateTime.UtcNow - s).TotalSeconds / Progress * (1 - Progress)):0} s left"
             : string.Empty;
 
-    public static JobView Of(JobRow row, JobCancels cancels) =>
-        new(row, row.State == JobState.Done ? 1 : Math.Max(row.Progress, cancels.ProgressOf(row.Id)));
+    public static JobView Of(JobRow row, JobBook jobs) => new(row, jobs.ProgressOf(row));
 }

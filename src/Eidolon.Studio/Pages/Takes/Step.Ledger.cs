@@ -6,7 +6,6 @@ using Eidolon.Storage.Model;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Takes;
 
@@ -24,23 +23,23 @@ public sealed partial class StepModel
     /// <param name="node">Whose; every node of the operation's kind when it is not given.</param>
     public async Task<IActionResult> OnPostRunAsync(string operation, string? parameters, int? node, CancellationToken cancel)
     {
-        if (!OperationRegistry.TryFind(operation, out var known) || await NameAsync(cancel) is not { } name)
+        if (!OperationRegistry.TryFind(operation, out var known) || await slates.NameOf(Id, cancel) is not { } name)
         {
             return NotFound();
         }
 
-        return await JobFragment.Answer(this, cancels, known.Title, async () =>
+        return await JobFragment.Answer(this, jobs, known.Title, async () =>
         {
             var json = string.IsNullOrWhiteSpace(parameters) ? FormParameters.Read(Request.Form) : ParameterJson.Parse(parameters);
             return await ledger.Add(Owner, name, operation, json, node, Seen, cancel);
         });
     }
 
-    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, db, cancels, job, cancel);
+    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, jobs, job, cancel);
 
     public IActionResult OnPostStop(int job)
     {
-        cancels.Stop(job);
+        jobs.Stop(job);
         return new NoContentResult();
     }
 
@@ -60,15 +59,27 @@ public sealed partial class StepModel
 
     public Task<IActionResult> OnPostOriginalAsync(CancellationToken cancel) => Quick(new BackToOriginal(), cancel);
 
-    public Task<IActionResult> OnPostEditAsync(int row, string parameters, CancellationToken cancel) =>
-        AsJob(name => ledger.Edit(Owner, name, row, ParameterJson.Parse(parameters), Seen, cancel), cancel);
+    /// <summary>Runs an entry with other parameters: JSON from a script, else the fields of its form.</summary>
+    public Task<IActionResult> OnPostEditAsync(int row, string? parameters, CancellationToken cancel) =>
+        AsJob(
+            name =>
+                ledger.Edit(
+                    Owner,
+                    name,
+                    row,
+                    parameters is null ? FormParameters.OfEntry(Request.Form) : ParameterJson.Parse(parameters),
+                    Seen,
+                    cancel
+                ),
+            cancel
+        );
 
     /// <summary>An entry of an older version is asked of the present one.</summary>
     public Task<IActionResult> OnPostVersionUpAsync(int row, CancellationToken cancel) =>
         AsJob(name => ledger.BringUpVersion(Owner, name, row, cancel), cancel);
 
     /// <summary>Whatever is out of date is run.</summary>
-    public Task<IActionResult> OnPostBringUpAsync(CancellationToken cancel) => AsJob(name => jobs.BringUp(Owner, name, cancel), cancel);
+    public Task<IActionResult> OnPostBringUpAsync(CancellationToken cancel) => AsJob(name => queue.BringUp(Owner, name, cancel), cancel);
 
     public async Task<IActionResult> OnPostRestoreAsync(int version, CancellationToken cancel)
     {
@@ -95,41 +106,20 @@ public sealed partial class StepModel
         }
     }
 
-    public async Task<IActionResult> OnPostIgnoreAsync(
-        string kind,
-        string subject,
-        int start,
-        int end,
-        string? reason,
-        CancellationToken cancel
-    )
+    public async Task<IActionResult> OnPostIgnoreAsync([FromForm] Slates.MayStay finding, CancellationToken cancel)
     {
-        if (string.IsNullOrWhiteSpace(reason))
+        if (ModelState.Complaint() is { } complaint)
         {
-            return BadRequest("Say why it may stay: the next person will wonder.");
+            return BadRequest(complaint);
         }
 
-        db.Ignored.Add(
-            new IgnoredFinding
-            {
-                TakeId = Id,
-                Kind = kind,
-                Subject = subject ?? string.Empty,
-                Start = start,
-                End = end,
-                Reason = reason.Trim(),
-                CreatedUtc = DateTime.UtcNow,
-            }
-        );
-        await db.SaveChangesAsync(cancel);
-        takes.Refresh(Id);
+        await slates.Ignore(Id, finding, cancel);
         return Changed("Ignored");
     }
 
     public async Task<IActionResult> OnPostRegardAsync(int finding, CancellationToken cancel)
     {
-        await db.Ignored.Where(i => i.Id == finding && i.TakeId == Id).ExecuteDeleteAsync(cancel);
-        takes.Refresh(Id);
+        await slates.Regard(Id, finding, cancel);
         return Changed("Back in the list");
     }
 
@@ -200,12 +190,9 @@ public sealed partial class StepModel
 
     private async Task<IActionResult> AsJob(Func<string, Task<JobRow>> start, CancellationToken cancel)
     {
-        var name = await NameAsync(cancel) ?? string.Empty;
-        return await JobFragment.Answer(this, cancels, "Ledger", async () => new LedgerService.Answer(null, await start(name)));
+        var name = await slates.NameOf(Id, cancel) ?? string.Empty;
+        return await JobFragment.Answer(this, jobs, "Ledger", async () => new LedgerService.Answer(null, await start(name)));
     }
-
-    private Task<string?> NameAsync(CancellationToken cancel) =>
-        db.Takes.Where(t => t.Id == Id).Select(t => t.Name).FirstOrDefaultAsync(cancel);
 
     /// <summary>A script gets what was done as JSON and asks for the parts; a plain form gets the page again.</summary>
     private IActionResult Changed(string said) =>

@@ -2,7 +2,6 @@ using System.Text.Json.Nodes;
 using Eidolon.Core;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Quality;
-using Eidolon.Storage;
 using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
 using Eidolon.Storage.Samples;
@@ -10,18 +9,17 @@ using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Takes;
 
 /// <summary>A take at one of its Steps, Label to Retarget. The page is thin: it opens the take, and every change is a Ledger entry.</summary>
 public sealed partial class StepModel(
-    EidolonDb db,
     TakeService takes,
+    Slates slates,
     SceneService scenes,
     CastService casts,
-    JobQueue jobs,
-    JobCancels cancels,
+    JobQueue queue,
+    JobBook jobs,
     RecipeService recipes,
     LedgerService ledger,
     DamageRepair damage,
@@ -113,7 +111,7 @@ public sealed partial class StepModel(
                 return Redirect($"/scenes/{(await scenes.OfTake(Id, cancel)).Id}/{Step.ToLowerInvariant()}{Request.QueryString}");
             }
 
-            Job = await OpenJobs.Of(db.Jobs.AsNoTracking(), Owner).FirstOrDefaultAsync(cancel);
+            Job = await jobs.OpenOf(Owner, cancel);
             Open = takes.Open(Id);
         }
         catch (RefusedException)
@@ -122,17 +120,8 @@ public sealed partial class StepModel(
         }
 
         await Look(cancel);
-        var streams = await db
-            .Streams.AsNoTracking()
-            .Where(s => s.TakeId == Id && (s.LeftOut != string.Empty || s.Kind == StreamKind.Centroids))
-            .Select(s => new
-            {
-                s.LeftOut,
-                s.Name,
-                s.Kind,
-            })
-            .ToListAsync(cancel);
-        HasPictures = streams.Exists(s => s.Kind == StreamKind.Centroids);
+        var streams = await slates.Telling(Id, cancel);
+        HasPictures = streams.Any(s => s.Kind == StreamKind.Centroids);
         LeftOut = string.Join(
             "; ",
             streams.Where(s => s.LeftOut.Length > 0).Select(s => $"{FrameSpans.Words(FrameSpans.Read(s.LeftOut))} of '{s.Name}'")
@@ -145,19 +134,11 @@ public sealed partial class StepModel(
     {
         (Set, Through) = (StateNotes.SetOf(Open), StepThread.Through(Take));
         Note = Wait ? notes.Of(Open) : notes.Ready(Open);
-        Ignored = await db.Ignored.AsNoTracking().Where(i => i.TakeId == Id).OrderBy(i => i.Start).ToListAsync(cancel);
-        LedgerVersions = await db
-            .Versions.AsNoTracking()
-            .Where(v => v.TakeId == Id)
-            .OrderByDescending(v => v.CreatedUtc)
-            .ToListAsync(cancel);
+        Ignored = await slates.Ignored(Id, cancel);
+        LedgerVersions = await slates.Versions(Id, cancel);
         Findings = Note is null ? [] : TakeService.Regarded(Note.Findings(Step), Ignored);
         Characters = casts.Characters(Take.ProductionId);
-        var subjects = Take.Parts.Select(p => p.SubjectId).ToList();
-        Versions = await db
-            .SubjectVersions.AsNoTracking()
-            .Where(v => subjects.Contains(v.SubjectId) && db.Subjects.Any(s => s.Id == v.SubjectId && s.Version == v.Number))
-            .ToDictionaryAsync(v => v.SubjectId, cancel);
+        Versions = await slates.Current([.. Take.Parts.Select(p => p.SubjectId)], cancel);
         Compare(cancel);
     }
 
@@ -179,14 +160,13 @@ public sealed partial class StepModel(
 
     public async Task<IActionResult> OnPostCircleAsync(CancellationToken cancel)
     {
-        await db.Takes.Where(t => t.Id == Id).ExecuteUpdateAsync(s => s.SetProperty(t => t.Circled, t => !t.Circled), cancel);
+        await slates.Circle(Id, cancel);
         return RedirectToPage(new { id = Id, step = Step });
     }
 
     public async Task<IActionResult> OnPostNoteAsync(string? note, CancellationToken cancel)
     {
-        var text = (note ?? string.Empty).Trim();
-        await db.Takes.Where(t => t.Id == Id).ExecuteUpdateAsync(s => s.SetProperty(t => t.Note, text), cancel);
+        await slates.Note(Id, note, cancel);
         return RedirectToPage(new { id = Id, step = Step });
     }
 
@@ -196,7 +176,7 @@ public sealed partial class StepModel(
         try
         {
             var node = await casts.Play(Id, performer, character, cancel);
-            var name = await db.Takes.Where(t => t.Id == Id).Select(t => t.Name).FirstAsync(cancel);
+            var name = await slates.NameOf(Id, cancel) ?? throw new RefusedException("there is no such take");
             await ledger.Add(LedgerOwner.Take(Id), name, "retarget", new JsonObject { ["travel"] = "scaled" }, node.Id, Seen, cancel);
             return RedirectToPage(
                 new

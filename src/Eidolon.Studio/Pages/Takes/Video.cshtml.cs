@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Numerics;
 using Eidolon.Core;
 using Eidolon.Core.Formats;
@@ -6,18 +5,15 @@ using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Video;
-using Eidolon.Storage;
-using Eidolon.Storage.Blobs;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Pages.Takes;
 
 /// <summary>A film next to a take: put in, lined up by hand or by a clap, played in step.</summary>
-public sealed class VideoModel(EidolonDb db, BlobStore blobs, TakeService takes) : PageModel
+public sealed class VideoModel(Films films, Slates slates, TakeService takes) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public int Id { get; set; }
@@ -43,65 +39,39 @@ public sealed class VideoModel(EidolonDb db, BlobStore blobs, TakeService takes)
             return Page();
         }
 
-        await using var stream = film.OpenReadStream();
-        var head = new byte[16];
-        var read = await stream.ReadAtLeastAsync(head, head.Length, throwOnEndOfStream: false, cancel);
-        if (TypeOf(head.AsSpan(0, read)) is not { } type)
+        try
         {
-            Error = $"{Path.GetFileName(film.FileName)}: byte 0: this is neither an mp4 nor a webm film.";
+            await using var stream = film.OpenReadStream();
+            await films.Put(Id, Path.GetFileName(film.FileName), stream, cancel);
+            return RedirectToPage(new { Id });
+        }
+        catch (RefusedException e)
+        {
+            Error = e.Message;
             return Page();
         }
-
-        stream.Position = 0;
-        var blob = await blobs.Keep(db, stream, cancel);
-        await db.Videos.Where(v => v.TakeId == Id).ExecuteDeleteAsync(cancel);
-        db.Videos.Add(
-            new WitnessVideo
-            {
-                TakeId = Id,
-                FileName = Path.GetFileName(film.FileName),
-                ContentType = type,
-                BlobId = blob.Id,
-            }
-        );
-        await db.SaveChangesAsync(cancel);
-        return RedirectToPage(new { Id });
     }
 
-    public async Task<IActionResult> OnPostSetAsync(string offset, string speed, string from, string to, CancellationToken cancel)
+    public async Task<IActionResult> OnPostSetAsync([FromForm] Films.Lines lines, CancellationToken cancel)
     {
         if (!await Load(cancel) || Video is null)
         {
             return NotFound();
         }
 
-        var v = new[] { offset, speed, from, to }
-            .Select(t =>
-                double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && Math.Abs(n) < 1e5 ? n : double.NaN
-            )
-            .ToArray();
-        if (v.Any(double.IsNaN) || !(v[1] is >= 0.01 and <= 16) || v[2] < 0 || (v[3] != 0 && v[3] <= v[2]))
+        if (ModelState.Complaint() is { } complaint)
         {
-            Error = "Offset, speed and trim want numbers; the trim ends after it begins (0 is the film's end).";
+            Error = complaint;
             return Page();
         }
 
-        await db
-            .Videos.Where(x => x.Id == Video.Id)
-            .ExecuteUpdateAsync(
-                s =>
-                    s.SetProperty(x => x.OffsetSeconds, v[0])
-                        .SetProperty(x => x.Speed, v[1])
-                        .SetProperty(x => x.TrimStart, v[2])
-                        .SetProperty(x => x.TrimEnd, v[3]),
-                cancel
-            );
+        await films.Set(Id, lines, cancel);
         return RedirectToPage(new { Id });
     }
 
     public async Task<IActionResult> OnPostDropAsync(CancellationToken cancel)
     {
-        await db.Videos.Where(v => v.TakeId == Id).ExecuteDeleteAsync(cancel);
+        await films.Drop(Id, cancel);
         return RedirectToPage(new { Id });
     }
 
@@ -152,7 +122,7 @@ public sealed class VideoModel(EidolonDb db, BlobStore blobs, TakeService takes)
             var (camera, rms) = FilmCamera.Locate(places, pixels, clicked.Width, clicked.Height);
             var json = CameraRingJson.Write(camera);
             json["rms"] = Math.Round(rms, 2);
-            await db.Videos.Where(v => v.TakeId == Id).ExecuteUpdateAsync(s => s.SetProperty(v => v.Camera, json.ToJsonString()), cancel);
+            await films.Place(Id, json, cancel);
             return new JsonResult(new { camera = json });
         }
         catch (Exception e) when (e is ArgumentException or RefusedException)
@@ -183,7 +153,7 @@ public sealed class VideoModel(EidolonDb db, BlobStore blobs, TakeService takes)
 
     private async Task<bool> Load(CancellationToken cancel)
     {
-        var take = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == Id, cancel);
+        var take = await slates.Find(Id, cancel);
         if (take is null)
         {
             return false;
@@ -191,15 +161,9 @@ public sealed class VideoModel(EidolonDb db, BlobStore blobs, TakeService takes)
 
         Take = take;
         Names = [.. Points(takes.Open(Id)).Names.Where(n => !MarkerNames.IsUnnamed(n))];
-        Video = await db.Videos.AsNoTracking().FirstOrDefaultAsync(v => v.TakeId == Id, cancel);
+        Video = await films.Of(Id, cancel);
         return true;
     }
-
-    /// <summary>By the first bytes: EBML for webm, a file-type box for mp4.</summary>
-    private static string? TypeOf(ReadOnlySpan<byte> bytes) =>
-        bytes.StartsWith((ReadOnlySpan<byte>)[0x1A, 0x45, 0xDF, 0xA3]) ? "video/webm"
-        : bytes.Length > 12 && bytes[4..8].SequenceEqual("ftyp"u8) ? "video/mp4"
-        : null;
 
     /// <summary>RMS of the sound, evenly spaced.</summary>
     public sealed record Loudness(float[] Values, double Rate);

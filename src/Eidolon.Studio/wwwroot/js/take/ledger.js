@@ -1,6 +1,3 @@
-import { toast } from "../app.js";
-import { post } from "./state.js";
-
 const $ = (id) => document.getElementById(id);
 
 // The Ledger: on and off, other parameters, another order, versions, and two of its heads side by side.
@@ -30,42 +27,17 @@ export class LedgerPanel {
     this.state.addEventListener("changed", () => this.rivals());
   }
 
-  // What can be done at once goes without a new page; the rest becomes a job that is followed under it.
-  async submitted(e) {
-    const form = e.target,
-      kind = form.dataset.send;
-    if (!kind) return;
+  // What can be done at once goes without a new page and in its turn; the other forms are htmx's own.
+  submitted(e) {
+    const form = e.target;
+    if (form.dataset.send !== "quick") return;
     e.preventDefault();
-    const fields = Object.fromEntries(new FormData(form));
-    if (kind === "quick") {
-      this.state.send(form.dataset.handler, fields);
-      return;
-    }
-    if (form.dataset.handler === "Edit") {
-      const parameters = {};
-      for (const [k, v] of Object.entries(fields))
-        if (k.startsWith("p.")) {
-          parameters[k.slice(2)] = v.trim() !== "" && !Number.isNaN(Number(v)) ? Number(v) : v;
-          delete fields[k];
-        }
-      fields.parameters = JSON.stringify(parameters);
-    }
-    await this.job(form.dataset.handler, fields);
+    this.state.send(form.dataset.handler, Object.fromEntries(new FormData(form)));
   }
 
   // What is out of date, brought up.
   bringUp() {
-    if ($("bring-up")) this.job("BringUp", {});
-  }
-
-  async job(handler, fields) {
-    const r = await post(handler, { ...fields, seen: this.state.scene.revision });
-    if (!r.ok) {
-      toast("The studio does not answer. Nothing was changed.");
-      return;
-    }
-    $("job").innerHTML = await r.text();
-    window.htmx.process($("job"));
+    $("bring-up")?.requestSubmit();
   }
 
   // An entry goes to another place by drag, or with Alt and an arrow.

@@ -3,7 +3,7 @@ import { TakeSamples } from "../stage/samples.js";
 const token = document.querySelector('meta[name="antiforgery"]').content;
 const piece = 4800;
 
-export const post = (handler, fields) =>
+const post = (handler, fields) =>
   fetch(`?handler=${handler}`, { method: "POST", headers: { "X-Antiforgery": token }, body: new URLSearchParams(fields) });
 
 // Everybody and everything on the Stage, by body and length.
@@ -128,9 +128,7 @@ export class TakeState extends EventTarget {
   async follow(job) {
     const box = document.getElementById("job");
     if (!box || box.querySelector("progress")) return;
-    const r = await fetch(`?handler=Job&job=${job}`);
-    box.innerHTML = await r.text();
-    window.htmx.process(box);
+    await window.htmx.ajax("GET", `?handler=Job&job=${job}`, { target: box, swap: "innerHTML" });
     if (!box.querySelector("progress")) await this.refresh();
   }
 
@@ -138,23 +136,16 @@ export class TakeState extends EventTarget {
     while (this.undoLocal.length) this.undoLocal.pop()();
   }
 
-  // Pieces of the page that depend on the state: each takes the place of the one with its name.
+  // Pieces of the page that depend on the state: htmx puts each in the place of the one with its name; what is open and where it is scrolled stays.
   async parts() {
-    const head = this.compare ?? "";
-    const text = await (await fetch(`?handler=Parts&head=${head}`)).text();
-    const parts = new DOMParser().parseFromString(text, "text/html");
-    for (const part of parts.querySelectorAll("[id^=part-]")) {
-      const here = document.getElementById(part.id);
-      if (!here) continue;
-      const open = [...here.querySelectorAll("details[open]")].map((d) => d.id),
-        top = here.scrollTop;
-      here.replaceChildren(...part.childNodes);
-      open.forEach((id) => {
-        if (id) document.getElementById(id)?.setAttribute("open", "");
-      });
-      here.scrollTop = top;
-      window.htmx.process(here);
-    }
+    const here = [...document.querySelectorAll("[id^=part-]")],
+      open = here.flatMap((p) => [...p.querySelectorAll("details[open]")].map((d) => d.id)).filter(Boolean),
+      tops = here.map((p) => p.scrollTop);
+    await window.htmx.ajax("GET", `?handler=Parts&head=${this.compare ?? ""}`, { source: "#main", swap: "none" });
+    open.forEach((id) => document.getElementById(id)?.setAttribute("open", ""));
+    here.forEach((p, i) => {
+      p.scrollTop = tops[i];
+    });
     this.dispatchEvent(new Event("parts"));
   }
 }
