@@ -21,7 +21,7 @@ internal static class Lent
     public static Motion Motion(string folder)
     {
         var motion = BvhReader.Read(File.ReadAllBytes(Path.Combine(folder, "motion.bvh")), "motion.bvh", Unit);
-        return motion.OnSkeleton(motion.Skeleton.WithRoles(RoleFinder.Find(motion.Skeleton).Roles));
+        return motion.On(motion.Skeleton.WithRoles(RoleFinder.Find(motion.Skeleton).Roles));
     }
 
     public static MarkerTake Markers(string folder, string file) =>

@@ -87,7 +87,7 @@ internal static class AssembleVerb
             Path.Combine(folder, o["file"]?.GetValue<string>() ?? throw new ArgumentException("a clip has no 'file'"))
         );
         var guess = RoleFinder.Find(motion.Skeleton);
-        motion = guess.Complete ? motion.OnSkeleton(motion.Skeleton.WithRoles(guess.Roles)) : motion;
+        motion = guess.Complete ? motion.On(motion.Skeleton.WithRoles(guess.Roles)) : motion;
         var start = Math.Clamp(o["start"]?.GetValue<int>() ?? 0, 0, motion.FrameCount - 2);
         var end = Math.Clamp(o["end"]?.GetValue<int>() ?? motion.FrameCount, start + 2, motion.FrameCount);
         return (start, end) == (0, motion.FrameCount) ? motion : MotionEdits.Range(motion, start, end);

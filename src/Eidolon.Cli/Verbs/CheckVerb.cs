@@ -122,7 +122,7 @@ internal static class CheckVerb
             warnings.Add($"no joint was found for {string.Join(", ", guess.Missing)}: measures of feet and clipping may be missing");
         }
 
-        var q = MotionQuality.Measure(motion.OnSkeleton(motion.Skeleton.WithRoles(guess.Roles)));
+        var q = MotionQuality.Measure(motion.On(motion.Skeleton.WithRoles(guess.Roles)));
         var report = new JsonObject
         {
             ["footSlide"] = new JsonObject

@@ -184,9 +184,7 @@ internal static class ConvertVerb
         if (w.Names == "roles")
         {
             var roles = RoleFinder.Find(motion.Skeleton).Roles.ToDictionary(r => r.Value, r => r.Key.ToString());
-            motion = motion.OnSkeleton(
-                new Skeleton(motion.Skeleton.Joints.Select(j => j with { Name = roles.GetValueOrDefault(j.Name, j.Name) }))
-            );
+            motion = motion.On(new Skeleton(motion.Skeleton.Joints.Select(j => j with { Name = roles.GetValueOrDefault(j.Name, j.Name) })));
         }
 
         return motion;

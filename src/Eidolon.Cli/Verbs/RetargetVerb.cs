@@ -68,7 +68,7 @@ internal static class RetargetVerb
     )
     {
         var source = MotionFiles.ReadMotion(input, unitScale);
-        source = source.OnSkeleton(Roles(source.Skeleton, sourceRoles, input));
+        source = source.On(Roles(source.Skeleton, sourceRoles, input));
         var bytes = InputFile.Read(characterPath);
         var rest = MotionFiles.ReadMotion(bytes, characterPath, folder: InputFile.FolderOf(characterPath));
         var target = Roles(rest.Skeleton, targetRoles, characterPath);

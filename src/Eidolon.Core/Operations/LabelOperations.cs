@@ -261,10 +261,10 @@ public static class LabelOperations
 
     /// <summary>Which of <see cref="Parts"/> a segment belongs to.</summary>
     public static string PartOf(BodyRole segment) =>
-        BodyRoles.Side(segment) switch
+        BodyRoles.Section(segment) switch
         {
-            'C' => segment is BodyRole.Head or BodyRole.Neck ? "Head" : "Trunk",
-            var side => (side == 'L' ? "Left " : "Right ")
-                + (BodyRoles.Stem(segment) is "Thigh" or "Shin" or "Foot" or "Toes" ? "leg" : "arm"),
+            BodySection.Head => "Head",
+            BodySection.Trunk => "Trunk",
+            var section => (BodyRoles.Side(segment) == 'L' ? "Left " : "Right ") + (section == BodySection.Leg ? "leg" : "arm"),
         };
 }

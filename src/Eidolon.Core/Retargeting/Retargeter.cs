@@ -65,7 +65,7 @@ public static class Retargeter
 
     private static (Motion, RetargetReport) Copy(Motion source, Skeleton target, IReadOnlyList<Contact> contacts)
     {
-        var motion = source.Copy().OnSkeleton(target);
+        var motion = source.Copy().On(target);
         var world = ForwardKinematics.WorldPositions(motion);
         var held = contacts.Select(c => Held(target, c, world)).ToList();
         var zero = new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR };

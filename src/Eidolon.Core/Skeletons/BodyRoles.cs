@@ -67,23 +67,20 @@ public static class BodyRoles
             _ => stem,
         };
 
-    /// <summary>The part of the body a role belongs to, for lanes and tables.</summary>
-    public static string Part(BodyRole role)
-    {
-        var n = role.ToString();
-        var side = Side(role);
-        if (side == 'C' || n.StartsWith("Eye", StringComparison.Ordinal))
-        {
-            return "Head and trunk";
-        }
+    /// <summary>Where on the body a role is.</summary>
+    public static BodySection Section(BodyRole role) =>
+        role is BodyRole.NeckLower or BodyRole.Neck or BodyRole.Head or BodyRole.Jaw or BodyRole.EyeL or BodyRole.EyeR ? BodySection.Head
+        : Side(role) == 'C' ? BodySection.Trunk
+        : Stem(role) is "Thigh" or "Shin" or "Foot" or "Toes" ? BodySection.Leg
+        : Stem(role) is "Hand" || IsFinger(role) ? BodySection.Hand
+        : BodySection.Arm;
 
-        return role is BodyRole.ClavicleL or BodyRole.ClavicleR
-            || n.Contains("Arm", StringComparison.Ordinal)
-            || n.StartsWith("Fore", StringComparison.Ordinal)
-                ? $"Arm {side}"
-            : n.StartsWith("Hand", StringComparison.Ordinal) || IsFinger(role) ? $"Hand {side}"
-            : $"Leg {side}";
-    }
+    /// <summary>The part of the body a role belongs to in lanes and tables: "Head and trunk", or a section with its side, "Arm L".</summary>
+    public static string Part(BodyRole role) =>
+        Section(role) is var section && section is BodySection.Head or BodySection.Trunk ? "Head and trunk" : $"{section} {Side(role)}";
+
+    /// <summary>The joint ends a bone that is straight and long: upper arm, forearm, thigh or shin.</summary>
+    public static bool EndsLongBone(BodyRole? role) => role is { } r && Stem(r) is ("Forearm" or "Hand" or "Shin" or "Foot");
 
     private static bool IsLeft(BodyRole role) => SideLetter(role.ToString()) == 'L';
 

@@ -64,7 +64,8 @@ public sealed class Motion
     /// <summary>Local places of all joints at a frame, metres.</summary>
     public Span<Vector3> TranslationsAt(int frame) => Translations.AsSpan(frame * Skeleton.Count, Skeleton.Count);
 
-    /// <summary>The same samples on a skeleton with the same joints, e.g. once roles are known.</summary>
+    /// <summary>The same samples on a skeleton with the same tree: other names, roles or rest.</summary>
+    /// <exception cref="ArgumentException">It has another number of joints.</exception>
     public Motion On(Skeleton skeleton) =>
         skeleton.Count == Skeleton.Count
             ? new(skeleton, FrameRate, FrameCount, Rotations, Translations)
@@ -78,15 +79,6 @@ public sealed class Motion
     /// <summary>The same with samples of its own.</summary>
     public Motion Copy() =>
         new(Skeleton, FrameRate, FrameCount, (Quaternion[])Rotations.Clone(), (Vector3[])Translations.Clone())
-        {
-            FirstFrame = FirstFrame,
-            Morphs = Morphs,
-            Warnings = Warnings,
-        };
-
-    /// <summary>The same samples on a skeleton with the same tree (other names or roles).</summary>
-    public Motion OnSkeleton(Skeleton skeleton) =>
-        new(skeleton, FrameRate, FrameCount, Rotations, Translations)
         {
             FirstFrame = FirstFrame,
             Morphs = Morphs,

@@ -107,7 +107,7 @@ public static class MotionEdits
                     }
             )
         );
-        var result = motion.Copy().OnSkeleton(skeleton);
+        var result = motion.Copy().On(skeleton);
         for (var f = 0; f < motion.FrameCount; f++)
         {
             var r = result.RotationsAt(f);
@@ -140,7 +140,7 @@ public static class MotionEdits
                 }
             )
         );
-        var result = motion.Copy().OnSkeleton(skeleton);
+        var result = motion.Copy().On(skeleton);
         for (var k = 0; k < result.Rotations.Length; k++)
         {
             result.Rotations[k] = Turned(result.Rotations[k]);
@@ -238,7 +238,7 @@ public static class MotionEdits
                     }
             )
         );
-        var result = motion.Copy().OnSkeleton(skeleton);
+        var result = motion.Copy().On(skeleton);
         for (var k = 0; k < result.Rotations.Length; k++)
         {
             var j = k % s.Count;

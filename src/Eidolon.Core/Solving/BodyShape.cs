@@ -29,13 +29,7 @@ internal sealed class BodyShape
                 continue;
             }
 
-            var stem = skeleton[j].Name;
-            if (
-                stem.StartsWith("Forearm", StringComparison.Ordinal)
-                || stem.StartsWith("Hand", StringComparison.Ordinal)
-                || stem.StartsWith("Shin", StringComparison.Ordinal)
-                || stem.StartsWith("Foot", StringComparison.Ordinal)
-            )
+            if (BodyRoles.EndsLongBone(skeleton[j].Role))
             {
                 _terms.Add(new Term(j, -1, Vector3.Normalize(skeleton[j].Offset)));
                 continue;
@@ -170,13 +164,9 @@ internal sealed class BodyShape
                 var offset = skeleton[t.Joint].Offset;
                 Values[k] = Vector3.Dot(offset, t.Direction);
                 var along = Math.Abs(Values[k]) > 0.5 * offset.Length();
-                var name = skeleton[t.Joint].Name;
-                var limb =
-                    name.StartsWith("Forearm", StringComparison.Ordinal)
-                    || name.StartsWith("Hand", StringComparison.Ordinal)
-                    || name.StartsWith("Shin", StringComparison.Ordinal)
-                    || name.StartsWith("Foot", StringComparison.Ordinal);
-                var loose = name.StartsWith("Thigh", StringComparison.Ordinal) || name.StartsWith("UpperArm", StringComparison.Ordinal);
+                var role = RoleOf(t.Joint);
+                var limb = BodyRoles.EndsLongBone(role);
+                var loose = BodyRoles.Stem(role) is "Thigh" or "UpperArm";
                 _weight[k] = Weight(
                     limb ? 0.10 * offset.Length()
                     : loose ? 0.02
@@ -225,17 +215,10 @@ internal sealed class BodyShape
             var along = skeleton[j].Offset;
             var length = along.Length();
             var axis =
-                skeleton[j].Name.StartsWith("Toes", StringComparison.Ordinal) ? 2
+                RoleOf(j) is BodyRole.ToesL or BodyRole.ToesR ? 2
                 : MathF.Abs(along.X) > MathF.Abs(along.Y) ? 0
                 : 1;
-            var limb =
-                skeleton[j].Name is var n
-                && (
-                    n.StartsWith("Forearm", StringComparison.Ordinal)
-                    || n.StartsWith("Hand", StringComparison.Ordinal)
-                    || n.StartsWith("Shin", StringComparison.Ordinal)
-                    || n.StartsWith("Foot", StringComparison.Ordinal)
-                );
+            var limb = BodyRoles.EndsLongBone(skeleton[j].Role);
             if (!limb && axis != 2)
             {
                 continue;

@@ -90,8 +90,7 @@ internal static class RestFrame
     private static Func<MarkerDefinition, bool> Arm(char side) =>
         m =>
             BodyRoles.Side(m.Segment) == side
-            && BodyRoles.Part(m.Segment) is var p
-            && (p[0] == 'H' || m.Segment is BodyRole.ForearmL or BodyRole.ForearmR);
+            && (BodyRoles.Section(m.Segment) == BodySection.Hand || m.Segment is BodyRole.ForearmL or BodyRole.ForearmR);
 
     /// <summary>How far the arms are turned against the hips, metres.</summary>
     private static float Twist(MarkerTake take, MarkerSet set, int frame, Vector3 across)

@@ -164,7 +164,7 @@ public static class MarkerSimulator
         }
 
         var ratio = body[child].Offset.Length() / average[child].Offset.Length();
-        return BodyRoles.Part(role)[0] is 'A' or 'H' ? new Vector3(ratio, 1, 1)
+        return BodyRoles.Section(role) is BodySection.Arm or BodySection.Hand ? new Vector3(ratio, 1, 1)
             : role is BodyRole.FootL or BodyRole.FootR ? new Vector3(1, 1, ratio)
             : new Vector3(1, ratio, 1);
     }

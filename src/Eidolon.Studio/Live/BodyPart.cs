@@ -15,7 +15,7 @@ public static class BodyParting
 {
     public static bool Has(this BodyPart part, BodyRole role)
     {
-        var leg = BodyRoles.Part(role).StartsWith("Leg", StringComparison.Ordinal);
+        var leg = BodyRoles.Section(role) == BodySection.Leg;
         return part switch
         {
             BodyPart.Whole => true,

@@ -75,7 +75,14 @@ public sealed class AssemblyAndPolishTests
         const int length = 40;
         var (motion, n) = (ClipJoiner.Join([new ClipMotion(first), new ClipMotion(second)], length).Motion, second.Skeleton.Count);
         // Legs are bent anew where feet are held.
-        int[] upper = [.. Enumerable.Range(0, n).Where(j => second.Skeleton[j].Role is { } r && BodyRoles.Part(r)[0] is 'A' or 'H')];
+        int[] upper =
+        [
+            .. Enumerable
+                .Range(0, n)
+                .Where(j =>
+                    second.Skeleton[j].Role is { } r && BodyRoles.Section(r) is BodySection.Arm or BodySection.Hand or BodySection.Head
+                ),
+        ];
         float Turned(Motion m, int f, int j) => Core.Geometry.Rotations.Angle(m.RotationsAt(f - 1)[j], m.RotationsAt(f)[j]);
         foreach (var j in upper)
         {
