@@ -14,9 +14,12 @@ public static class MarkerOperations
 
     /// <summary>The skeleton is asked by its own method, and by auto where nothing else comes near.</summary>
     private static IEnumerable<ResourceKey> FillReads(NodeScope scope, JsonObject p) =>
-        Enum.TryParse<FillMethod>(p.Text("method") ?? "auto", ignoreCase: true, out var m) && m is FillMethod.Skeleton or FillMethod.Auto
+        Enum.TryParse<FillMethod>(p.Text("method") ?? "auto", ignoreCase: true, out var m)
+        && (m is FillMethod.Skeleton or FillMethod.Auto || Ends(p))
             ? [new(ResourceKind.MarkerSet), new(ResourceKind.Performers)]
             : [new(ResourceKind.MarkerSet)];
+
+    private static bool Ends(JsonObject p) => p.Text("ends") == "skeleton";
 
     private static FillMethod Method(JsonObject p) =>
         Enum.TryParse<FillMethod>(p.Text("method") ?? "auto", ignoreCase: true, out var m)
@@ -78,12 +81,13 @@ public static class MarkerOperations
 
     /// <summary>
     /// Fills gaps; parameters: method (auto, spline, rigid, correlation, cycle, skeleton), longest (frames), worst (expected error, millimetres,
-    /// no limit when it is not given), marker, frame. The skeleton is asked only where the performer is calibrated.
+    /// no limit when it is not given), marker, frame, ends ("skeleton": ends of the take and markers never seen are carried by it). The skeleton is asked only where the performer is calibrated.
     /// </summary>
     public static Operation Fill { get; } = new("fill", 2, NodeKind.Markers, "Clean", "Fill gaps", (input, p, c) =>
         {
             var data = input.Markers;
             var method = Method(p);
+            var ends = Ends(p);
             var take = data.Take;
             var options = new FillOptions(
                 method,
@@ -91,7 +95,8 @@ public static class MarkerOperations
                 p["worst"] is null ? double.PositiveInfinity : p.Number("worst", 0) / 1000,
                 p.Text("marker"),
                 p["frame"] is null ? null : p.Whole("frame", 0),
-                method is FillMethod.Skeleton or FillMethod.Auto ? Skeleton(c, take, method) : null
+                ends || method is FillMethod.Skeleton or FillMethod.Auto ? Skeleton(c, take, ends ? FillMethod.Skeleton : method) : null,
+                ends
             );
             var (filled, list) = GapFiller.Fill(take, c.Resources.MarkerSet(), options, c.Cancel, c.Progress);
             var known = list.Where(f => !double.IsNaN(f.ExpectedError)).Select(f => f.ExpectedError * 1000).ToArray();

@@ -30,8 +30,12 @@ public sealed class SkeletonCarrier
 
     private const int Fewest = 3;
     private const int Kept = 96;
+
+    /// <summary>Frames of all stretches that are remembered together: a marker that is never seen is carried through the whole take.</summary>
+    private const int KeptFrames = 120_000;
     private readonly MarkerTake _take;
     private readonly List<Body> _bodies = [];
+    private int _frames;
     private readonly ConcurrentDictionary<(int Body, Gap Gap, int Shift, int Hidden), Lazy<Window?>> _windows = [];
 
     /// <summary>Solves every performer that has markers enough in the take; the others carry nothing.</summary>
@@ -72,9 +76,10 @@ public sealed class SkeletonCarrier
                 continue;
             }
 
-            if (_windows.Count > Kept)
+            if (_windows.Count > Kept || Interlocked.Add(ref _frames, gap.Length) > KeptFrames)
             {
                 _windows.Clear();
+                Interlocked.Exchange(ref _frames, 0);
             }
 
             var body = _bodies[b];
@@ -93,10 +98,36 @@ public sealed class SkeletonCarrier
         return null;
     }
 
+    /// <summary>The other markers of the body that carries this one, those of its own bone first.</summary>
+    public IEnumerable<int> Beside(int marker)
+    {
+        foreach (var body in _bodies)
+        {
+            if (Array.IndexOf(body.Columns, marker) is var m and >= 0)
+            {
+                var joints = body.Model.MarkerJoints;
+                return Enumerable
+                    .Range(0, joints.Length)
+                    .Where(i => i != m && body.Columns[i] >= 0)
+                    .OrderBy(i => joints[i] == joints[m] ? 0 : 1)
+                    .Select(i => body.Columns[i]);
+            }
+        }
+
+        return [];
+    }
+
     private Window? Solve(Body body, Gap gap, int shift, int hidden)
     {
         int first = gap.Start + shift - Edge,
             last = gap.End + shift + Edge;
+        bool start = gap.Start == 0,
+            end = gap.End == _take.FrameCount - 1;
+        if (shift == 0)
+        {
+            (first, last) = (start ? 0 : first, end ? _take.FrameCount - 1 : last);
+        }
+
         if (first < 0 || last >= _take.FrameCount)
         {
             return null;
@@ -104,6 +135,11 @@ public sealed class SkeletonCarrier
 
         var model = body.Model;
         var poses = new ModelPose[last - first + 1];
+        if (start || end)
+        {
+            return OneWay(body, start && !end, (first, last), shift, hidden, poses) ? Look(model, first, poses) : null;
+        }
+
         var solver = new FrameSolver(model);
         var targets = new Vector3d[body.Columns.Length];
         // Both edges, each from the nearest pose that is known outside the gap.
@@ -136,6 +172,23 @@ public sealed class SkeletonCarrier
             }
         }
 
+        return Look(model, first, poses);
+    }
+
+    /// <summary>Follows the body towards an end of the take, where nothing says where what is hidden goes: it keeps its way on the body.</summary>
+    private bool OneWay(Body body, bool backwards, (int First, int Last) range, int shift, int hidden, ModelPose[] poses)
+    {
+        var solver = new FrameSolver(body.Model);
+        var targets = new Vector3d[body.Columns.Length];
+        var (from, to) = backwards ? (range.Last, range.First) : range;
+        var near = backwards ? Array.FindIndex(body.Poses, p => p.Frame >= from) : Array.FindLastIndex(body.Poses, p => p.Frame <= from);
+        var known = near >= 0 ? body.Poses[near] : body.Poses[backwards ? ^1 : 0];
+        return Along(body, solver, targets, known.Pose, from, to, range.First, poses, shift, hidden);
+    }
+
+    /// <summary>Where the markers are in some poses.</summary>
+    private static Window Look(ArticulatedModel model, int first, ModelPose[] poses)
+    {
         var kinematics = new ModelKinematics(model);
         var window = new Window(first, new Vector3[poses.Length][], new Quaternion[poses.Length][]);
         for (var k = 0; k < poses.Length; k++)
@@ -161,14 +214,25 @@ public sealed class SkeletonCarrier
     }
 
     /// <summary>Follows the body from a known pose to some frames in a row; false where too little of it is seen.</summary>
-    private bool Along(Body body, FrameSolver solver, Vector3d[] targets, ModelPose known, int from, int to, int first, ModelPose[] poses)
+    private bool Along(
+        Body body,
+        FrameSolver solver,
+        Vector3d[] targets,
+        ModelPose known,
+        int from,
+        int to,
+        int first,
+        ModelPose[] poses,
+        int shift = 0,
+        int hidden = -1
+    )
     {
         var pose = new ModelPose(body.Model);
         pose.CopyFrom(known);
         var step = Math.Sign(to - from);
         for (var f = from; f != to + step; f += step)
         {
-            if (Targets(body, targets, f, 0, -1) < Fewest)
+            if (Targets(body, targets, f, shift, hidden) < Fewest)
             {
                 return false;
             }
@@ -181,14 +245,15 @@ public sealed class SkeletonCarrier
         return true;
     }
 
+    private bool HiddenAt(int frame, int column) => frame >= 0 && frame < _take.FrameCount && !MarkerTake.Seen(_take[frame, column]);
+
     private int Targets(Body body, Vector3d[] targets, int frame, int shift, int hidden)
     {
         var seen = 0;
         for (var i = 0; i < targets.Length; i++)
         {
             var c = body.Columns[i];
-            targets[i] =
-                c < 0 || c == hidden || (shift != 0 && !MarkerTake.Seen(_take[frame - shift, c])) ? MarkerTake.Hidden : _take[frame, c];
+            targets[i] = c < 0 || c == hidden || (shift != 0 && HiddenAt(frame - shift, c)) ? MarkerTake.Hidden : _take[frame, c];
             seen += double.IsNaN(targets[i].X) ? 0 : 1;
         }
 

@@ -229,12 +229,14 @@ public static class StageApi
             return Results.Json(new { error = $"There is no gap of {marker} at frame {frame}." });
         }
 
-        if (g.Start == 0 || g.End == take.FrameCount - 1)
+        var measured = open.Resources.Performers();
+        if (!g.HasTwoEnds(take.FrameCount) && measured.Count == 0)
         {
-            return Results.Json(new { error = "The gap is at an end of the take: there is nothing on its other side to go to." });
+            return Results.Json(
+                new { error = "There is nothing on its other side to go to; the skeleton of a measured performer could carry it." }
+            );
         }
 
-        var measured = open.Resources.Performers();
         var skeleton = measured.Count > 0 ? new Lazy<SkeletonCarrier>(() => new SkeletonCarrier(measured, take, cancel)) : null;
         var proposals = GapFiller.Proposals(take, StateNotes.SetOf(open), m, g, skeleton);
         return Results.Json(

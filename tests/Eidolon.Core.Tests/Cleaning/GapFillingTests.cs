@@ -122,27 +122,32 @@ public sealed class GapFillingTests(ITestOutputHelper output)
 
     private static readonly System.Collections.Concurrent.ConcurrentDictionary<int, Lazy<Performer>> Bodies = [];
 
+    private static readonly MarkerSimulator.Settings Worn = new(SpikesPerMinute: 0, Occlusion: false, Skin: Skin.Soft);
+
+    /// <summary>A stranger's body, measured once.</summary>
+    private static Performer BodyOf(int number, Person person) =>
+        Bodies
+            .GetOrAdd(number, _ =>
+                new(() =>
+                    PerformerCalibration
+                        .Calibrate(
+                            person.Name,
+                            MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, 60), Worn),
+                            HarbourMarkers.Set()
+                        )
+                        .Performer
+                )
+            )
+            .Value;
+
     /// <summary>Auto over gaps of a kind, with and without the skeleton; two strangers, the hop and the rope.</summary>
     private (GapScore With, GapScore Without, GapScore Curve) Limbs(GapKind kind, double seconds)
     {
         var (with, without, curve) = (default(GapScore), default(GapScore), default(GapScore));
         foreach (var (person, i) in Strangers.Some(2, 5).Select((p, i) => (p, i)))
         {
-            var worn = new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false, Skin: Skin.Soft);
-            var body = Bodies
-                .GetOrAdd(i, _ =>
-                    new(() =>
-                        PerformerCalibration
-                            .Calibrate(
-                                person.Name,
-                                MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, 60), worn),
-                                HarbourMarkers.Set()
-                            )
-                            .Performer
-                    )
-                )
-                .Value;
-            var truth = MarkerSimulator.Labelled(SceneCatalog.Perform(i == 0 ? "gangplank-hop" : "haul-rope", person, 2, 60), worn);
+            var body = BodyOf(i, person);
+            var truth = MarkerSimulator.Labelled(SceneCatalog.Perform(i == 0 ? "gangplank-hop" : "haul-rope", person, 2, 60), Worn);
             var frames = (int)(seconds * 60);
             var (take, holes) = GapScore.Cut(truth, HarbourMarkers.Set(), kind, frames, 6, 3);
             var skeleton = new Lazy<SkeletonCarrier>(() => new SkeletonCarrier([new TakePerformer(0, null, body)], take));
@@ -181,5 +186,58 @@ public sealed class GapFillingTests(ITestOutputHelper output)
         Assert.True(with.Millimetres <= 8, $"{with.Millimetres:0.0} mm");
         Assert.True(with.Millimetres <= without.Millimetres && curve.Millimetres > 4 * with.Millimetres);
         Assert.True(with.Under <= with.Gaps / 10, $"{with.Under} of {with.Gaps} are far more off than was said");
+    }
+
+    [Fact]
+    public void Ends_of_a_take_and_markers_never_seen_are_carried_by_the_skeleton_when_it_is_asked()
+    {
+        var person = Strangers.Some(2, 5).First();
+        var set = HarbourMarkers.Set();
+        var truth = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", person, 2, 60), Worn);
+        var take = truth.Copy();
+        void Hide(string name, int from, int to)
+        {
+            for (var f = from; f <= to; f++)
+            {
+                take[f, take.IndexOf(name)] = MarkerTake.Hidden;
+            }
+        }
+
+        var last = take.FrameCount - 1;
+        string[] names = [.. set.Markers.Select(m => m.Name)];
+        string first = names.First(n => n.StartsWith("Knee", StringComparison.Ordinal) && n[^1] == 'L'),
+            end = names.First(n => n.StartsWith("Elbow", StringComparison.Ordinal) && n[^1] == 'R'),
+            never = names.First(n => n.StartsWith("Ankle", StringComparison.Ordinal) && n[^1] == 'L');
+        Hide(first, 0, 59);
+        Hide(end, last - 59, last);
+        Hide(never, 0, last);
+        var skeleton = new Lazy<SkeletonCarrier>(() => new SkeletonCarrier([new TakePerformer(0, null, BodyOf(0, person))], take));
+        // Unasked they stay open, and a name for the method alone is not asking.
+        foreach (var method in new[] { FillMethod.Auto, FillMethod.Skeleton, FillMethod.Spline })
+        {
+            Assert.Empty(GapFiller.Fill(take, set, new FillOptions(method, take.FrameCount, Skeleton: skeleton)).Filled);
+        }
+
+        var (filled, list) = GapFiller.Fill(take, set, new FillOptions(Longest: 10, Skeleton: skeleton, Ends: true));
+        Assert.Equal(3, list.Count);
+        foreach (var (name, most) in new[] { (first, 12.0), (end, 18), (never, 25) })
+        {
+            var m = take.IndexOf(name);
+            var done = list.Single(f => f.Marker == m);
+            Assert.Equal(FillMethod.Skeleton, done.Method);
+            var rms = Math.Sqrt(
+                Enumerable.Range(done.Gap.Start, done.Gap.Length).Average(f => (filled[f, m] - truth[f, m]).LengthSquared())
+            );
+            output.WriteLine($"{name}: {rms * 1000:0.0} mm, {done.ExpectedError * 1000:0.0} expected");
+            Assert.True(rms * 1000 < most, $"{name}: {rms * 1000:0.0} mm");
+            // What is expected is said and is not far less than what it is.
+            Assert.True(done.ExpectedError * 3 > rms, $"{name}: {done.ExpectedError * 1000:0.0} expected, {rms * 1000:0.0} mm");
+        }
+
+        // The limit of the expected error holds for them too.
+        Assert.Empty(GapFiller.Fill(take, set, new FillOptions(WorstError: 1e-4, Skeleton: skeleton, Ends: true)).Filled);
+        // A proposal for one of them is the skeleton's alone.
+        var proposals = GapFiller.Proposals(take, set, take.IndexOf(end), new Gap(last - 59, last), skeleton);
+        Assert.Equal(FillMethod.Skeleton, Assert.Single(proposals).Method);
     }
 }

@@ -135,7 +135,13 @@ public sealed class FullDiskTests
             }
         }
 
-        var (code, text) = await Day(http, "No room");
+        // The database may have room of its own for a few more rows; then what is asked for is refused in words.
+        var (code, text) = (HttpStatusCode.OK, string.Empty);
+        for (var k = 0; k < 3000 && code == HttpStatusCode.OK; k++)
+        {
+            (code, text) = await Day(http, $"No room {k} ".PadRight(80, '.'));
+        }
+
         Assert.True(code == HttpStatusCode.InsufficientStorage && text.Contains("disk is full", StringComparison.Ordinal), $"{code}");
 
         // Room again: everything goes on.

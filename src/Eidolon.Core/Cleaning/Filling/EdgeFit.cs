@@ -11,7 +11,8 @@ internal static class EdgeFit
 
     /// <param name="off">Seen minus proposed at a frame, or null where it cannot be said.</param>
     /// <param name="memory">Frames after which an offset is forgotten; infinite carries it across in full.</param>
-    public static void Carry(Span<Vector3> values, Gap gap, Func<int, Vector3?> off, double memory)
+    /// <param name="sides">Which sides are there at all: with one alone its offset is carried right across.</param>
+    public static void Carry(Span<Vector3> values, Gap gap, Func<int, Vector3?> off, double memory, (bool Before, bool After)? sides = null)
     {
         var (a, b) = (Mean(gap.Start - 1, -1, off), Mean(gap.End + 1, 1, off));
         var length = gap.Length + 1.0;
@@ -21,7 +22,11 @@ internal static class EdgeFit
                 db = length - da;
             double wa,
                 wb;
-            if (double.IsInfinity(memory))
+            if (sides is { } one && one.Before != one.After)
+            {
+                (wa, wb) = one.Before ? (1, 0) : (0, 1);
+            }
+            else if (double.IsInfinity(memory))
             {
                 (wa, wb) = (1 - Smooth(da / length), Smooth(da / length));
             }

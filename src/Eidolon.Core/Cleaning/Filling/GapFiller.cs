@@ -6,7 +6,8 @@ namespace Eidolon.Core.Cleaning;
 
 /// <summary>
 /// Fills gaps between seen samples. Auto tries every method on artificial gaps of the same length where the truth is seen, takes the one
-/// that came nearest, and says how near. Gaps at the ends of a take and those beyond the limits stay open.
+/// that came nearest, and says how near. Those beyond the limits stay open. Gaps at the ends of a take and markers that are never seen have nothing on
+/// their other side to go to: only the skeleton carries them, and only when it is asked to.
 /// </summary>
 public static class GapFiller
 {
@@ -44,9 +45,7 @@ public static class GapFiller
             {
                 var gaps = take.Gaps(m)
                     .Where(g =>
-                        g.Start > 0
-                        && g.End < take.FrameCount - 1
-                        && g.Length <= options.Longest
+                        (g.HasTwoEnds(take.FrameCount) ? g.Length <= options.Longest : options.Ends)
                         && (options.Frame is not { } at || (g.Start <= at && at <= g.End))
                     )
                     .ToList();
@@ -83,7 +82,7 @@ public static class GapFiller
         var open = new OpenGap(take, marker, gap, new Mates(take, set).Of(marker), skeleton);
         return
         [
-            .. Usual
+            .. (open.HasTwoEnds ? Usual : [])
                 .Append(FillMethod.Skeleton)
                 .Select(m => (Method: m, Values: open.Try(m), Expected: open.Expected(m)))
                 .Where(x => x.Values is not null)
@@ -113,7 +112,11 @@ public static class GapFiller
             }
         }
 
-        if (options.Method != FillMethod.Auto)
+        if (!gap.HasTwoEnds)
+        {
+            Consider(FillMethod.Skeleton);
+        }
+        else if (options.Method != FillMethod.Auto)
         {
             Consider(options.Method);
             // What was asked for by name and cannot be done is done by a curve, and said so.

@@ -33,6 +33,9 @@ internal sealed class OpenGap(
     /// <summary>Whether nothing of the marker's own bone is seen throughout: what is filled marker by marker then comes apart.</summary>
     public bool Alone => !_present.Any(c => c.Rigid);
 
+    /// <summary>Without two ends only the skeleton can say anything.</summary>
+    public bool HasTwoEnds => gap.HasTwoEnds(take.FrameCount);
+
     public double Seconds => gap.Length / take.FrameRate;
 
     /// <summary>What the method puts into the gap; null where it cannot.</summary>
@@ -77,13 +80,18 @@ internal sealed class OpenGap(
     {
         double sum = 0;
         var n = 0;
-        foreach (var (mate, _) in _present.Take(Witnesses))
+        foreach (var mate in Company())
         {
             var other = new OpenGap(take, mate, gap, [.. _present.Where(c => c.Marker != mate)], skeleton, seen: true);
             if (other.Try(method) is { } values)
             {
                 for (var i = 0; i < values.Length; i++)
                 {
+                    if (!MarkerTake.Seen(take[gap.Start + i, mate]))
+                    {
+                        continue;
+                    }
+
                     sum += (values[i] - take[gap.Start + i, mate]).LengthSquared();
                     n++;
                 }
@@ -92,6 +100,12 @@ internal sealed class OpenGap(
 
         return n == 0 ? double.NaN : Math.Sqrt(sum / n);
     }
+
+    /// <summary>The witnesses: those of the company that are seen throughout; a marker that is never seen kept none, then those beside it on the body.</summary>
+    private IEnumerable<int> Company() =>
+        _present.Length > 0 || HasTwoEnds
+            ? _present.Take(Witnesses).Select(c => c.Marker)
+            : skeleton?.Value.Beside(marker).Where(c => MarkerTake.Seen(take[(gap.Start + gap.End) / 2, c])).Take(Witnesses) ?? [];
 
     private double? Trial(FillMethod method, int length)
     {
@@ -204,7 +218,7 @@ internal sealed class OpenGap(
 
     private static bool Throughout(MarkerTake take, int marker, Gap gap)
     {
-        for (var f = gap.Start - 1; f <= gap.End + 1; f++)
+        for (var f = Math.Max(0, gap.Start - 1); f <= Math.Min(take.FrameCount - 1, gap.End + 1); f++)
         {
             if (!MarkerTake.Seen(take[f, marker]))
             {

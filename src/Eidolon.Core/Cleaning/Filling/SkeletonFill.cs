@@ -4,7 +4,10 @@ using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Cleaning;
 
-/// <summary>Where the solved skeleton carries the marker; what it is off at both ends goes along with the bone.</summary>
+/// <summary>
+/// Where the solved skeleton carries the marker; what it is off at both ends goes along with the bone. At an end of the take only one side is known, and
+/// of a marker that is never seen nothing but its place on the body.
+/// </summary>
 internal static class SkeletonFill
 {
     /// <param name="gap">The stretch to fill.</param>
@@ -19,14 +22,22 @@ internal static class SkeletonFill
         }
 
         var values = new Vector3[gap.Length];
+        // A trial knows no more sides than the gap it stands for.
+        bool before = real.Start > 0,
+            after = real.End < take.FrameCount - 1;
         EdgeFit.Carry(
             values,
             gap,
             f =>
-                f - carried.First is var k && k >= 0 && k < carried.Places.Length && MarkerTake.Seen(take[f, marker])
+                (f < gap.Start ? before : after)
+                && f - carried.First is var k
+                && k >= 0
+                && k < carried.Places.Length
+                && MarkerTake.Seen(take[f, marker])
                     ? Vector3.Transform(take[f, marker] - carried.Places[k], Quaternion.Conjugate(carried.Turns[k]))
                     : null,
-            double.PositiveInfinity
+            double.PositiveInfinity,
+            (before, after)
         );
         for (var i = 0; i < values.Length; i++)
         {

@@ -85,7 +85,7 @@ export class Findings {
     this.finding = finding.dataset;
     $("ignore").classList.remove("e-hidden");
     const { kind } = finding.dataset;
-    if (kind === "gap" && marker >= 0) await this.openGap(finding);
+    if ((kind === "gap" || kind === "missing") && marker >= 0) await this.openGap(finding);
     else if (kind === "swap") this.openSwap(finding);
     else await this.openOther(finding);
   }
@@ -140,8 +140,10 @@ export class Findings {
   }
 
   takeGap() {
-    if (this.gap && this.method)
-      this.run("fill", { method: this.method, longest: this.gap.length, marker: this.gap.marker, frame: this.gap.frame });
+    if (!this.gap || !this.method) return;
+    const { length, marker, frame } = this.gap,
+      ends = this.method === "skeleton" ? { ends: "skeleton" } : {};
+    this.run("fill", { method: this.method, longest: length, marker, frame, ...ends });
   }
 
   // ---- two that traded places: exchanged from the frame on, before it, or between the marks ----
