@@ -9,16 +9,27 @@ namespace Eidolon.Core.Operations;
 /// <summary>From the markers of a take to what its performers and props did.</summary>
 public static class SolveOperations
 {
-    /// <summary>Markers to the performer's skeleton. What was decided about contacts stays.</summary>
-    public static Operation Solve { get; } = new("solve", 1, NodeKind.Solve, "Solve", "Solve", (input, _, c) =>
+    /// <summary>
+    /// Markers to the performer's skeleton; parameters: slips ("follow": a marker that slipped hangs where it went from then on; else it is only said).
+    /// What was decided about contacts stays.
+    /// </summary>
+    public static Operation Solve { get; } = new("solve", 1, NodeKind.Solve, "Solve", "Solve", (input, p, c) =>
         {
             var (who, markers) = (c.Resources.Performer(c.Scope.Subject), input.MarkersBelow);
-            var (motion, report) = TakeSolver.Solve(who.Body, CarriedMarkers.Own(who.Prefix, markers), c.Cancel, c.Progress);
+            var own = CarriedMarkers.Own(who.Prefix, markers);
+            var (motion, report) = TakeSolver.Solve(who.Body, own, c.Cancel, c.Progress);
+            var slips = SlipFinder.Find(new BoneOffsets(who.Body, motion, own), own.FrameRate);
+            var follow = slips.Count > 0 && p.Text("slips") == "follow";
+            if (follow)
+            {
+                (motion, report, slips) = SlipFollower.Solve(who.Body, own, slips, c.Cancel, c.Progress);
+            }
+
             IReadOnlyList<ContactEdit> contacts = (input.Own as MotionValue)?.Contacts ?? [];
             return new OperationResult(
                 new MotionValue(Placed(motion, markers.FirstFrame)) { Contacts = contacts },
                 $"mean {report.Mean:0.0} mm",
-                ReportOf(who.Body, motion, report)
+                ReportOf(who.Body, motion, report, slips, follow)
             );
         }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
 
@@ -47,7 +58,7 @@ public static class SolveOperations
             Warnings = motion.Warnings,
         };
 
-    private static JsonObject ReportOf(Performer performer, Motion motion, SolveReport report) =>
+    private static JsonObject ReportOf(Performer performer, Motion motion, SolveReport report, IReadOnlyList<Slip> slips, bool followed) =>
         new()
         {
             ["frames"] = motion.FrameCount,
@@ -69,6 +80,27 @@ public static class SolveOperations
             ["frameResiduals"] = new JsonArray([
                 .. report.FrameResiduals.Select(r => (JsonNode?)(float.IsNaN(r) ? null : Math.Round(r, 2))),
             ]),
-            ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
+            ["slips"] = new JsonArray([
+                .. slips.Select(s =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["marker"] = s.Marker,
+                            ["frame"] = s.Frame,
+                            ["millimetres"] = Math.Round(s.By.Length() * 1000, 1),
+                            ["followed"] = followed,
+                        }
+                ),
+            ]),
+            ["warnings"] = new JsonArray([
+                .. report
+                    .Warnings.Concat(
+                        slips.Select(s =>
+                            $"{s.Marker} sits {s.By.Length() * 1000:0} mm elsewhere on its bone from frame {s.Frame} on"
+                            + (followed ? ", and is followed there" : string.Empty)
+                        )
+                    )
+                    .Select(w => (JsonNode)w),
+            ]),
         };
 }

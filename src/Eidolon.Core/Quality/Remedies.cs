@@ -50,6 +50,7 @@ public static class Remedies
                 ),
                 new("Every spike of the take", MarkerOperations.Despike.Entry()),
             ],
+            "slip" => [new("Measure it anew from here", SolveOperations.Solve.Entry(new JsonObject { ["slips"] = "follow" }))],
             "jitter" => [Smooth(8), Smooth(5), Out("Samples out")],
             "stillness" => [Out("Held samples out")],
             "link drift" when other.Length > 0 =>

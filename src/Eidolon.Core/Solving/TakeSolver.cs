@@ -248,7 +248,7 @@ public static class TakeSolver
     }
 
     /// <summary>Neighbouring frames use the same sign of each quaternion, so that any interpolation takes the short way.</summary>
-    private static void KeepHemisphere(Motion motion)
+    internal static void KeepHemisphere(Motion motion)
     {
         var n = motion.Skeleton.Count;
         for (var k = n; k < motion.Rotations.Length; k++)
@@ -260,7 +260,8 @@ public static class TakeSolver
         }
     }
 
-    private static SolveReport Report(Performer performer, float[] residuals, double rate, List<string> warnings, int frames)
+    /// <summary>Sums residuals up: [frame × markers + marker], millimetres, NaN where a marker is not seen.</summary>
+    internal static SolveReport Report(Performer performer, float[] residuals, double rate, List<string> warnings, int frames)
     {
         var n = performer.Markers.Count;
         var seen = residuals.Where(r => !float.IsNaN(r)).ToArray();

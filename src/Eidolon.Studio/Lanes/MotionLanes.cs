@@ -4,6 +4,7 @@ using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
 using Eidolon.Studio.Services;
 using static Eidolon.Studio.Lanes.LaneParts;
 
@@ -12,6 +13,9 @@ namespace Eidolon.Studio.Lanes;
 /// <summary>Lanes of what performers and characters did: residuals, contacts, drift from the performer, clipping.</summary>
 internal static class MotionLanes
 {
+    /// <summary>A residual of this many millimetres is as hot as a lane gets: skin seldom goes so far.</summary>
+    private const double HotMillimetres = 25;
+
     /// <summary>Solve: how well the skeletons fit, over time, and what is planted.</summary>
     public static JsonArray Solve(OpenTake open, IReadOnlyList<Gap>[] gaps)
     {
@@ -19,23 +23,10 @@ internal static class MotionLanes
         var several = open.Performers.Count > 1;
         foreach (var role in open.Solved)
         {
-            if (role.State.Last("solve") is not { } solved)
+            if (open.Resources.Performers().FirstOrDefault(p => p.Subject == role.Node.SubjectId) is { } who)
             {
-                continue;
+                AddResiduals(lanes, several ? role.Name + " " : string.Empty, who, role.Motion!, open.Marked);
             }
-
-            var residuals = (solved.Report["frameResiduals"] as JsonArray)!.Select(v => v is null ? (double?)null : (double)v).ToArray();
-            var worst = residuals.Max() ?? 0;
-            lanes.Add(
-                (JsonNode)Lane(
-                    several ? $"{role.Name}, residual" : "Residual, all markers",
-                    'C',
-                    "bars",
-                    $"worst {worst:0.0} mm",
-                    ("values", Compress(residuals)),
-                    ("scale", Math.Max(6, worst))
-                )
-            );
         }
 
         if (lanes.Count == 0)
@@ -46,6 +37,36 @@ internal static class MotionLanes
         AddContacts(lanes, open.Solved);
         AddProps(lanes, open);
         return lanes;
+    }
+
+    /// <summary>How far the markers of each part of the body are from where the skeleton carries them: heat over time, the same for every take.</summary>
+    private static void AddResiduals(JsonArray lanes, string name, TakePerformer who, Motion motion, MarkerTake take)
+    {
+        var offsets = new BoneOffsets(who.Body, motion, CarriedMarkers.Own(who.Prefix, take));
+        foreach (
+            var part in Enumerable
+                .Range(0, who.Body.Markers.Count)
+                .GroupBy(m => BodyRoles.Part(who.Body.Skeleton[who.Body.Markers[m].Joint].Role ?? BodyRole.Root))
+                .OrderBy(g => Order(g.Key))
+        )
+        {
+            var residuals = offsets.Residuals([.. part]);
+            if (residuals.Max() is not { } worst)
+            {
+                continue;
+            }
+
+            lanes.Add(
+                (JsonNode)Lane(
+                    name + PartName(part.Key),
+                    SideOfPart(part.Key),
+                    "heat",
+                    $"worst {worst:0} mm",
+                    ("values", Compress(residuals)),
+                    ("scale", HotMillimetres)
+                )
+            );
+        }
     }
 
     /// <summary>Retarget: each cast's hands and feet against the performer's, clipping, held feet.</summary>

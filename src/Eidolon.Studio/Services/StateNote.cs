@@ -5,11 +5,12 @@ namespace Eidolon.Studio.Services;
 
 /// <summary>The measures of one motion.</summary>
 /// <param name="Who">Said with its Findings where there are several; else empty.</param>
-public sealed record MotionNote(int Node, string Who, MotionQuality Quality)
+/// <param name="Slips">Markers that slipped, as the solve found them; their subjects are the markers' names in the take.</param>
+public sealed record MotionNote(int Node, string Who, MotionQuality Quality, IReadOnlyList<Finding> Slips)
 {
     /// <summary>Its Findings, saying whose they are.</summary>
     public IEnumerable<Finding> Findings =>
-        Who.Length == 0 ? Quality.Findings : Quality.Findings.Select(f => f with { Subject = $"{Who}, {f.Subject}" });
+        Slips.Concat(Who.Length == 0 ? Quality.Findings : Quality.Findings.Select(f => f with { Subject = $"{Who}, {f.Subject}" }));
 }
 
 /// <summary>What was worked out about one state of a take.</summary>

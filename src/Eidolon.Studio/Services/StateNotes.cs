@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Quality;
@@ -69,10 +70,27 @@ public sealed class StateNotes
             .. all.Select(r => new MotionNote(
                 r.Node.Id,
                 all.Length > 1 ? r.Name : string.Empty,
-                Quality(r.State.Shown ?? 0, r.Motion!, r.Contacts)
+                Quality(r.State.Shown ?? 0, r.Motion!, r.Contacts),
+                Slips(r, all.Length > 1)
             )),
         ];
     }
+
+    /// <summary>Slips that the solve found and did not follow.</summary>
+    private static IReadOnlyList<Finding> Slips(OpenTake.Role role, bool several) =>
+        [
+            .. (role.State.Last("solve")?.Report["slips"] as JsonArray ?? [])
+                .Where(s => !(bool)s!["followed"]!)
+                .Select(s => new Finding(
+                    "slip",
+                    (int)s!["frame"]!,
+                    role.Motion!.FrameCount - 1,
+                    Severity.Look,
+                    MarkerNames.Join(several ? role.Name : null, (string)s["marker"]!),
+                    $"sits {(double)s["millimetres"]!:0} mm elsewhere on its bone from here on",
+                    (double)s["millimetres"]!
+                )),
+        ];
 
     private static MarkerNote Work(MarkerTake take, MarkerSet set)
     {

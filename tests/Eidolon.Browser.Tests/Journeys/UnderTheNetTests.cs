@@ -62,6 +62,7 @@ public sealed class UnderTheNetTests(DemoStudio studio, ITestOutputHelper output
         );
         output.WriteLine($"{Actions} actions, {named} % named, {rounds} gaps from the skeleton; left: {left}");
         Assert.Equal(0, Count(Open));
+        Assert.Equal(0, Count("document.querySelectorAll('#part-findings .e-sev.must')"));
         Assert.True(Actions <= 16, $"{Actions} actions");
         Assert.Equal(2 + rounds, Entries(LedgerOwner.Take(take)).Count(e => e.Entry.Operation == "fill"));
     }

@@ -198,6 +198,10 @@ export class Findings {
     const chosen = this.chosen,
       asked = this.other;
     if (!chosen) return;
+    if (chosen.operation === "solve") {
+      $("other-said").textContent = "The take is solved anew; from its frame on the marker hangs where it went.";
+      return;
+    }
     const r = await fetch(
       `${this.state.api}/preview?${new URLSearchParams({ operation: chosen.operation, parameters: JSON.stringify(chosen.parameters) })}`,
     );
