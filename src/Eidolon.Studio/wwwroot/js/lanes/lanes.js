@@ -300,13 +300,13 @@ export class Lanes extends EventTarget {
   // The farther off, the fuller the colour of the side; beyond the scale it is a must.
   heat(g, w, h, lane, colour) {
     const n = lane.values.length,
-      px = (i) => this.x((i / n) * this.clock.count, w);
+      px = (i) => Math.round(this.x((i / n) * this.clock.count, w));
     lane.values.forEach((a, i) => {
       if (a === null) return;
       const share = a / lane.scale;
       g.globalAlpha = share > 1 ? 1 : 0.06 + 0.94 * share * share;
       g.fillStyle = share > 1 ? css("must") : colour;
-      g.fillRect(px(i), 4, Math.max(1, px(i + 1) - px(i) + 0.5), h - 8);
+      g.fillRect(px(i), 4, Math.max(1, px(i + 1) - px(i)), h - 8);
     });
     g.globalAlpha = 1;
   }
