@@ -18,7 +18,10 @@ public static class MarkerSmoother
     private const int Shortest = 8;
 
     /// <summary>How much higher the cut-off of impacts is.</summary>
-    private const double ImpactTimes = 6;
+    private const double ImpactTimes = 8;
+
+    /// <summary>A filter cuts no nearer to half the frame rate than this, as a share of the rate.</summary>
+    private const double NearestToHalf = 0.495;
 
     /// <summary>What the filter takes, in units of what it usually takes: from here on an impact begins, and from there on it is one.</summary>
     private const float Begins = 3.5f;
@@ -127,7 +130,7 @@ public static class MarkerSmoother
         var high = low;
         var off = Array.Empty<float>();
         var usual = 0f;
-        var fast = Math.Min(cutoff * ImpactTimes, take.FrameRate * 0.45);
+        var fast = Math.Min(cutoff * ImpactTimes, take.FrameRate * NearestToHalf);
         if (spareImpacts && cutoff * 2 < take.FrameRate * 0.45)
         {
             high = Copy(take, m, start, length);
