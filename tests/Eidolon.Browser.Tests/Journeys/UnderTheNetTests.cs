@@ -58,7 +58,8 @@ public sealed class UnderTheNetTests(DemoStudio studio, ITestOutputHelper output
         }
 
         var left = Browser.Js(
-            "return [...document.querySelectorAll('#part-findings .e-finding')].map(f => f.innerText.split('\\n').join(' ') + ' ' + f.dataset.start + '-' + f.dataset.end).join(' | ')"
+            "return [...document.querySelectorAll('#part-findings .e-finding')]"
+                + ".map(f => f.innerText.split('\\n').join(' ') + ' ' + f.dataset.start + '-' + f.dataset.end).join(' | ')"
         );
         output.WriteLine($"{Actions} actions, {named} % named, {rounds} gaps from the skeleton; left: {left}");
         Assert.Equal(0, Count(Open));
