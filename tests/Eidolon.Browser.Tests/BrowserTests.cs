@@ -98,7 +98,7 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Work("form button[hx-vals*='\"solve\"']", "solve", LedgerOwner.Take(take.Id));
         Browser.Open($"/takes/{take.Id}/retarget");
         Cast("Tobi", "Stevedore");
-        Assert.True(Browser.Js("return eidolon.stage.figures.length") is 2L);
+        Assert.Equal(2L, Browser.Js("return eidolon.stage.figures.length"));
         Assert.Single(Entries(take.Name), e => e.Entry.Operation == "retarget");
         Browser.Open($"/takes/{take.Id}/assemble");
         var scene = LedgerOwner.Scene(

@@ -56,6 +56,8 @@ public abstract class TakePage(DemoStudio studio, string? downloads = null) : ID
             $"the {whom} to move",
             120
         );
+        // A page that is about to be loaded anew does not say that it is ready: what is there now stays.
+        Assert.Equal(figures + 1L, Browser.Js("return eidolon.stage.figures.length"));
     }
 
     protected void Click(string css) => Browser.Js("arguments[0].click()", Browser.One(css));

@@ -41,6 +41,12 @@ export function toast(text, undo) {
   });
 }
 
+// Until the new page stands, this one no longer says that it is ready: what it shows is out of date.
+export function anew() {
+  document.body.dataset.ready = "false";
+  location.reload();
+}
+
 // A job that ended while the page was still loading is no reason to wait for the next one.
 export function onChanged(act) {
   document.addEventListener("e-changed", act);

@@ -1,4 +1,4 @@
-import { onChanged } from "./app.js";
+import { anew, onChanged } from "./app.js";
 import { Stage } from "./stage/stage.js";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 import * as THREE from "three";
@@ -22,5 +22,5 @@ if (mesh) {
   stage.content.add(gltf.scene);
   stage.dirty = true;
 }
-onChanged(() => location.reload());
 document.body.dataset.ready = "true";
+onChanged(anew);

@@ -11,7 +11,7 @@ import { Smoothing } from "./take/smoothing.js";
 import { HoldControls } from "./take/hold.js";
 import { StageProp } from "./stage/props.js";
 import { setPieces } from "./stage/setpieces.js";
-import { onChanged, onKey, toast } from "./app.js";
+import { anew, onChanged, onKey, toast } from "./app.js";
 
 const main = document.getElementById("main");
 const api = main.dataset.api,
@@ -113,7 +113,7 @@ state.addEventListener("changed", (e) => {
   if (e.detail.said) toast(e.detail.said, e.detail.undoable ? takeBack : null);
 });
 state.addEventListener("refused", (e) => toast(e.detail));
-onChanged(() => (wantsMarkers && state.samples ? state.refresh() : location.reload()));
+onChanged(() => (wantsMarkers && state.samples ? state.refresh() : anew()));
 function takeBack() {
   state.send("TakeBack", {});
 }

@@ -1,3 +1,4 @@
+import { anew } from "../app.js";
 import { TakeSamples } from "../stage/samples.js";
 
 const token = document.querySelector('meta[name="antiforgery"]').content;
@@ -93,7 +94,7 @@ export class TakeState extends EventTarget {
     const scene = await (await fetch(`${this.api}/scene?step=${this.step}`)).json();
     const moved = scene.figureState !== old.figureState;
     if (scene.frameCount !== old.frameCount || who(scene) !== who(old) || !this.samples || (moved && !this.exchange)) {
-      location.reload();
+      anew();
       return;
     }
     // The same bodies move otherwise: only their motion is asked for, and the view and the lanes stay as they are.
@@ -108,7 +109,7 @@ export class TakeState extends EventTarget {
         return;
       }
       if (patch.byteLength === 0) {
-        location.reload();
+        anew();
         return;
       }
       this.takeBackLocal();
