@@ -9,6 +9,7 @@ internal static class TruthRun
         ["labels"] = LabelTruth.Run,
         ["suits"] = LabelTruth.Suits,
         ["sets"] = LabelTruth.OtherCrew,
+        ["bodies"] = BodyTruth.Run,
         ["spikes"] = SpikeTruth.Run,
         ["gaps"] = GapTruth.Run,
         ["gaps-recording"] = GapTruth.Recording,

@@ -12,8 +12,9 @@ internal static class RomScene
         var random = new Random(seed);
         float V(float share = 0.08f) => 1 + ((random.NextSingle() - 0.5f) * 2 * share);
         var c = new Choreography(48);
-        StepPlanner.Stand(c, new Vector3(0.15f, 0, 0.1f), 0.1f * (random.NextSingle() - 0.5f), person.Stature * 0.066f);
-        var t = Arms(c, person, V);
+        var (apart, low) = TPose(person);
+        StepPlanner.Stand(c, new Vector3(0.15f, 0, 0.1f), 0.1f * (random.NextSingle() - 0.5f), person.Stature * apart);
+        var t = Arms(c, low, V);
         t = Trunk(c, t, V);
         t = Legs(c, person, t, V);
         Squat(c, t, V);
@@ -21,9 +22,18 @@ internal static class RomScene
         return new ScenePlan("rom", c.Duration, [new SceneCast(person, c)], [], "Range of motion");
     }
 
-    private static float Arms(Choreography c, Person person, Func<float, float> vary)
+    /// <summary>Nobody stands quite as asked: a stranger's legs are up to four degrees outward, the arms up to six low.</summary>
+    /// <returns>Half the way between the feet, share of the stature; how far the hands are below the shoulders, share of the arm.</returns>
+    private static (float Apart, float Low) TPose(Person person)
     {
-        var tPose = new Vector3(1, 0.02f, 0);
+        var own = person.Spread / 0.12f;
+        var random = new Random(person.Seed + 3);
+        return (0.066f + (0.02f * own * random.NextSingle()), own * ((0.12f * random.NextSingle()) - 0.02f) - 0.02f);
+    }
+
+    private static float Arms(Choreography c, float low, Func<float, float> vary)
+    {
+        var tPose = new Vector3(1, -low, 0);
         for (var side = 0; side < 2; side++)
         {
             var arm = new ArmAct
