@@ -9,13 +9,32 @@ namespace Eidolon.Bench.Truth;
 /// <summary>Where the joints of measured performers are: strangers, skins, sets of markers, with and without the set's own places, rates.</summary>
 internal static class BodyTruth
 {
-    private static readonly string[] Parts = ["Thigh", "Shin", "Foot", "Toes", "UpperArm", "Forearm", "Hand", "Clavicle", "Neck", "Head", "Pelvis"];
-    private static readonly string[] Scenes = ["rom", "lamp-walk", "gangplank-hop", "haul-rope"];
+    private static readonly string[] Parts =
+    [
+        "Thigh",
+        "Shin",
+        "Foot",
+        "Toes",
+        "UpperArm",
+        "Forearm",
+        "Hand",
+        "Clavicle",
+        "Neck",
+        "Head",
+        "Pelvis",
+    ];
+    private static readonly string[] Scenes = ["rom", "gangplank-hop"];
 
     public static void Run()
     {
         Console.WriteLine("bodies: joint centres off the truth, RMS in mm, in all and by joint (the worse side)");
-        (string Name, Skin Skin)[] skins = [("firm", Skin.Firm), ("soft", Skin.Soft), ("loose", Skin.Loose)];
+        (string Name, Skin Skin)[] skins =
+        [
+            ("firm", Skin.Firm),
+            ("soft", Skin.Soft),
+            ("swing", Skin.Loose with { Shift = 0 }),
+            ("loose", Skin.Loose),
+        ];
         foreach (var rate in TruthRun.Rates(60))
         {
             foreach (var (person, i) in Strangers.Some(4, 9).Select((p, i) => (p, i)))
@@ -63,7 +82,8 @@ internal static class BodyTruth
         Console.WriteLine($"      bones longer by {string.Join(", ", bones)}");
     }
 
-    private static double Length(Skeleton skeleton, string joint) => skeleton[skeleton.IndexOf(Enum.Parse<BodyRole>(joint))].Offset.Length() * 1000;
+    private static double Length(Skeleton skeleton, string joint) =>
+        skeleton[skeleton.IndexOf(Enum.Parse<BodyRole>(joint))].Offset.Length() * 1000;
 
     /// <summary>Mean square by joint, m².</summary>
     private static Dictionary<string, double> Off(Motion truth, Motion mine)

@@ -10,6 +10,21 @@ namespace Eidolon.Core.Solving;
 /// </summary>
 internal sealed class BodyShape
 {
+    /// <summary>How much left and right bones differ, metres.</summary>
+    private const double SidesSpread = 0.004;
+
+    /// <summary>How far from a hinge's axis the middle of two markers beside it lies, metres.</summary>
+    private const double FlankSpread = 0.010;
+
+    /// <summary>
+    /// The same at the wrist: a hand turns about the head of the capitate, a finger's width beyond the two knobs of the forearm (Neu, Crisco and
+    /// Wolfe 2001), so that they say little where the hand's own turns can be told.
+    /// </summary>
+    private const double WristFlankSpread = 0.030;
+
+    /// <summary>The same at the ball of the foot, which turns too little in most takes to be found otherwise.</summary>
+    private const double ToesFlankSpread = 0.004;
+
     private readonly List<Term> _terms = [];
     private readonly List<(int A, int B, double Sign, double Weight)> _pairs = [];
     private readonly List<(int Joint, int A, int B, double Sign, double Weight)> _flanks = [];
@@ -163,16 +178,7 @@ internal sealed class BodyShape
             {
                 var offset = skeleton[t.Joint].Offset;
                 Values[k] = Vector3.Dot(offset, t.Direction);
-                var along = Math.Abs(Values[k]) > 0.5 * offset.Length();
-                var role = RoleOf(t.Joint);
-                var limb = BodyRoles.EndsLongBone(role);
-                var loose = BodyRoles.Stem(role) is "Thigh" or "UpperArm";
-                _weight[k] = Weight(
-                    limb ? 0.10 * offset.Length()
-                    : loose ? 0.02
-                    : along ? Math.Max(0.01, 0.10 * offset.Length())
-                    : 0.008
-                );
+                _weight[k] = Weight(Spread(RoleOf(t.Joint), offset, t.Direction));
             }
             else
             {
@@ -182,6 +188,25 @@ internal sealed class BodyShape
 
             _mean[k] = Values[k];
         }
+    }
+
+    /// <summary>How far a joint lies from where average proportions put it, metres.</summary>
+    /// <param name="offset">Its average place in its parent's frame, metres.</param>
+    /// <param name="direction">The axis that is asked for.</param>
+    private static double Spread(BodyRole role, Vector3 offset, Vector3 direction)
+    {
+        var along = Math.Abs(Vector3.Dot(offset, direction)) > 0.5 * offset.Length();
+        return BodyRoles.EndsLongBone(role)
+            ? 0.30 * offset.Length()
+            : BodyRoles.Stem(role) switch
+            {
+                // Where the pelvis itself is, between the hips and the spine, no marker tells: the hips say it. How wide they are is found.
+                "Thigh" => direction.X == 0 ? 0.004 : 0.02,
+                "UpperArm" => 0.02,
+                "Neck" or "Head" => 0.02,
+                "Toes" or "Clavicle" or "SpineLower" => 0.01,
+                _ => along ? Math.Max(0.01, 0.10 * offset.Length()) : 0.008,
+            };
     }
 
     private void PairSides(Skeleton skeleton, int[] firstOf, double markerSigma)
@@ -199,7 +224,7 @@ internal sealed class BodyShape
                 var d = _terms[firstOf[j] + k].Direction;
                 var e = _terms[firstOf[other] + k].Direction;
                 var sign = Vector3.Dot(new Vector3(-d.X, d.Y, d.Z), e) >= 0 ? 1 : -1;
-                _pairs.Add((firstOf[j] + k, firstOf[other] + k, sign, markerSigma / 0.004 * (markerSigma / 0.004)));
+                _pairs.Add((firstOf[j] + k, firstOf[other] + k, sign, markerSigma / SidesSpread * (markerSigma / SidesSpread)));
             }
         }
     }
@@ -245,6 +270,10 @@ internal sealed class BodyShape
             var apart = between.Length() > 0.03f && Vector3.Dot(sideA, sideB) < 0.35f * sideA.Length() * sideB.Length();
             if (level && (apart || axis == 2) && length > 0.05f)
             {
+                var spread =
+                    axis == 2 ? ToesFlankSpread
+                    : RoleOf(j) is BodyRole.HandL or BodyRole.HandR && markers.Count(m => m.Joint == j) > 1 ? WristFlankSpread
+                    : FlankSpread;
                 var term = limb ? firstOf[j] : firstOf[j] + axis;
                 // A limb's unknown is a length along its own direction, which may point against the axis.
                 _flanks.Add(
@@ -253,7 +282,7 @@ internal sealed class BodyShape
                         JointTerms + (far[0] * 3) + axis,
                         JointTerms + (far[1] * 3) + axis,
                         limb ? sign : 1,
-                        markerSigma / 0.010 * (markerSigma / 0.010)
+                        markerSigma / spread * (markerSigma / spread)
                     )
                 );
             }

@@ -12,6 +12,13 @@ namespace Eidolon.Core.Solving;
 /// </remarks>
 public static class PerformerCalibration
 {
+    /// <summary>Skin's own way against what a fitted body leaves of it.</summary>
+    private const double SkinShare = 4;
+
+    /// <summary>Metres.</summary>
+    private const double FirmestSkin = 0.0015,
+        LoosestSkin = 0.012;
+
     private static readonly SolveOptions Options = new() { RobustScale = 0.025 };
 
     /// <summary>Measures a performer from a take of markers.</summary>
@@ -45,8 +52,9 @@ public static class PerformerCalibration
             chosen = picked.Count;
             var targets = picked.ConvertAll(p => Targets(take, p.Frame));
             var poses = picked.ConvertAll(p => p.Pose).ToArray();
-            var shape = new BodyShape(performer.Skeleton, performer.Markers, spread, Options.MarkerSigma);
-            var bundle = new BodyBundle(model, shape, targets, poses, Options, picked.FindIndex(p => p.Frame == rest));
+            var options = Options with { MarkerSigma = round == 0 ? Options.MarkerSigma : SkinOf(rms) };
+            var shape = new BodyShape(performer.Skeleton, performer.Markers, spread, options.MarkerSigma);
+            var bundle = new BodyBundle(model, shape, targets, poses, options, picked.FindIndex(p => p.Frame == rest));
             bundle.Solve(round == 0 ? 8 : 16, round == 2 ? 2e-5 : 2e-4, cancel, p => progress?.Report((round + p) / 3));
             performer = FromModel(performer, model);
             rms = Rms(model, targets, poses);
@@ -64,6 +72,13 @@ public static class PerformerCalibration
         progress?.Report(1);
         return (performer, new CalibrationReport(rest, chosen, rms, moved, warnings));
     }
+
+    /// <summary>
+    /// How far skin carries markers off their places: several times what is left of it once a body is fitted, because the body bends after its skin.
+    /// What is likely weighs by it: firm skin lets the take speak, a loose suit the average body.
+    /// </summary>
+    /// <param name="left">RMS distance of markers from the body fitted so far, metres.</param>
+    private static double SkinOf(double left) => Math.Clamp(SkinShare * left, FirmestSkin, LoosestSkin);
 
     private static List<string> Check(MarkerTake take, MarkerSet set)
     {

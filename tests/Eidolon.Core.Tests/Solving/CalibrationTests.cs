@@ -50,7 +50,7 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
     [InlineData("lamp-walk")]
     [InlineData("gangplank-hop")]
     [InlineData("haul-rope")]
-    public void Joint_centres_are_within_ten_millimetres_of_the_truth(string scene)
+    public void Joint_centres_are_within_four_millimetres_of_the_truth(string scene)
     {
         var performance = SceneCatalog.Perform(scene, measured.Person, 2);
         var (motion, report) = TakeSolver.Solve(
@@ -60,7 +60,8 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
         var truth = ForwardKinematics.WorldPositions(performance.Actors[0].Motion);
         var mine = ForwardKinematics.WorldPositions(motion);
         var rms = Math.Sqrt(truth.Zip(mine, (a, b) => (a - b).LengthSquared()).Average()) * 1000;
-        Assert.True(rms < 10, $"{rms:0.0} mm");
+        output.WriteLine($"{rms:0.0} mm");
+        Assert.True(rms < 4, $"{rms:0.0} mm");
         Assert.True(report.Mean < 4, $"{report.Mean:0.0} mm mean");
         // Bones are exactly as long as the performer's in every frame, and nothing flips from one frame to the next.
         for (var k = motion.Skeleton.Count; k < motion.Rotations.Length; k++)
@@ -71,6 +72,32 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
                 $"{motion.Skeleton[k % motion.Skeleton.Count].Name} turns {jump:0.00} rad at frame {k / motion.Skeleton.Count}"
             );
         }
+    }
+
+    [Fact]
+    public void A_stranger_in_a_sloppy_T_pose_is_measured_where_the_joints_are()
+    {
+        // Shares of the stature that no table has, legs outward, arms low, soft skin.
+        var person = Strangers.Some(4, 9)[2];
+        var worn = new MarkerSimulator.Settings(SpikesPerMinute: 0, Skin: Skin.Soft, Occlusion: false);
+        var performance = SceneCatalog.Perform("rom", person, 1, 60);
+        var rom = MarkerSimulator.Labelled(performance, worn);
+        var performer = PerformerCalibration.Calibrate("x", rom, HarbourMarkers.Set()).Performer;
+        var (truth, mine) = (performance.Actors[0].Motion, TakeSolver.Solve(performer, rom).Motion);
+        var (p, q) = (ForwardKinematics.WorldPositions(truth), ForwardKinematics.WorldPositions(mine));
+        var n = truth.Skeleton.Count;
+        double At(BodyRole role)
+        {
+            var j = truth.Skeleton.IndexOf(role);
+            return Math.Sqrt(Enumerable.Range(0, truth.FrameCount).Average(f => (double)(p[(f * n) + j] - q[(f * n) + j]).LengthSquared()))
+                * 1000;
+        }
+
+        var all = Off(truth, mine, 0, truth.FrameCount);
+        var (hips, wrist, knee, ankle) = (At(BodyRole.Pelvis), At(BodyRole.HandL), At(BodyRole.ShinL), At(BodyRole.FootL));
+        output.WriteLine($"{all:0.0} mm in all, hips {hips:0.0}, wrist {wrist:0.0}, knee {knee:0.0}, ankle {ankle:0.0}");
+        Assert.True(all < 6.2, $"{all:0.0} mm in all");
+        Assert.True(Math.Max(Math.Max(hips, knee), Math.Max(wrist, ankle)) < 5.5, $"{hips:0.0} {wrist:0.0} {knee:0.0} {ankle:0.0} mm");
     }
 
     private static double Off(Motion truth, Motion mine, int from, int to)
