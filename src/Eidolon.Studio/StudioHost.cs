@@ -215,6 +215,7 @@ public static class StudioHost
                 o.SuppressImplicitRequiredAttributeForNonNullableReferenceTypes = true;
                 o.ModelMetadataDetailsProviders.Add(new PlainTexts());
                 o.ModelBinderProviders.Insert(0, new FiniteNumbers());
+                PlainRefusals.Set(o.ModelBindingMessageProvider);
                 o.Filters.Add<FormGuard>();
             });
         services.AddAntiforgery(o => o.HeaderName = "X-Antiforgery");

@@ -97,6 +97,23 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     }
 
     [Theory]
+    [InlineData("tall", "Height: “tall” cannot be used.")]
+    [InlineData("NaN", "Height is no number.")]
+    [InlineData("7", "The height must be 0.9 to 2.4 m.")]
+    public async Task A_field_that_cannot_be_used_is_named_in_the_studios_own_words(string height, string said)
+    {
+        var request = new HttpRequestMessage(HttpMethod.Post, "/record/performers?handler=Add")
+        {
+            Content = new FormUrlEncodedContent([new("Name", "Marit"), new("Height", height)]),
+        };
+        request.Headers.Add("X-Antiforgery", await Token("/record/performers"));
+        var html = WebUtility.HtmlDecode(await (await _http.SendAsync(request)).Content.ReadAsStringAsync());
+        Assert.Contains(said, html, StringComparison.Ordinal);
+        await using var db = Db();
+        Assert.False(await db.Subjects.AnyAsync(s => s.Name == "Marit"));
+    }
+
+    [Theory]
     [InlineData("cut.c3d", 900)]
     [InlineData("noise.csv", 0)]
     public async Task A_broken_file_gives_a_message_and_changes_nothing(string name, int length)

@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using System.Numerics;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Solving;
@@ -43,6 +44,41 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
         var (right, wrong) = NameScore.Count(seen, result.Take);
         output.WriteLine($"{what}: {right:P2} right, {wrong:P3} wrong, {result.Doubts.Count} doubts, {speed:0.0} x real time");
         return (right, wrong);
+    }
+
+    [Fact]
+    public void A_body_that_is_suddenly_elsewhere_is_named_from_that_very_frame()
+    {
+        // Two recordings put together: from one frame to the next the performer stands elsewhere, turned round.
+        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", bodies.Marit, 2)).Range(0, 420).Copy();
+        const int cut = 200;
+        for (var f = cut; f < seen.FrameCount; f++)
+        {
+            foreach (ref var p in seen.At(f))
+            {
+                p = new Vector3(1.4f - p.X, p.Y, -0.9f - p.Z);
+            }
+        }
+
+        var named = TakeLabeller.Label(DotMaker.Make(seen, 4, out _), HarbourMarkers.Set(), [bodies.Subject(bodies.Marit, false)]).Take;
+        var (right, wrong) = NameScore.Count(seen.Range(cut, cut + 60), named.Range(cut, cut + 60));
+        Assert.True(right > 0.97 && wrong < 0.005, $"{right:P1} right, {wrong:P2} wrong in the half second after it");
+    }
+
+    [Fact]
+    public void A_dot_that_stands_in_the_room_gets_no_name_though_one_is_free()
+    {
+        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", bodies.Marit, 2)).Range(0, 300).Copy();
+        var knee = seen.IndexOf("KneeOutL");
+        for (var f = 0; f < seen.FrameCount; f++)
+        {
+            seen[f, knee] = new Vector3(0.9f, 1.1f, 0.4f);
+        }
+
+        var dots = DotMaker.Make(seen, 4, out _);
+        var result = TakeLabeller.Label(dots, HarbourMarkers.Set(), [bodies.Subject(bodies.Marit, false)]);
+        var named = result.Take.IndexOf("KneeOutL") is >= 0 and var m ? result.Take.VisibleFrames(m) : 0;
+        Assert.Equal(0, named);
     }
 
     [Theory]
