@@ -1,3 +1,4 @@
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 using Eidolon.StandIns.Optical;
@@ -6,7 +7,7 @@ using Eidolon.StandIns.Scenes;
 
 namespace Eidolon.Bench.Truth;
 
-/// <summary>Where the joints of measured performers are: strangers, skins, sets of markers, with and without the set's own places, rates.</summary>
+/// <summary>Where the joints of measured performers are: strangers, skins, sets of markers, rates; and of the lent performer.</summary>
 internal static class BodyTruth
 {
     private static readonly string[] Parts =
@@ -23,6 +24,13 @@ internal static class BodyTruth
         "Head",
         "Pelvis",
     ];
+
+    /// <summary>Joints that every skeleton has in one place; how a spine is divided is a matter of taste.</summary>
+    private static readonly string[] Limbs = ["Thigh", "Shin", "Foot", "UpperArm", "Forearm", "Hand"];
+
+    /// <summary>Frame of the lent motion that the first frame of its labelled take is.</summary>
+    private const int LentFirst = 2401;
+
     private static readonly string[] Scenes = ["rom", "gangplank-hop"];
 
     public static void Run()
@@ -48,6 +56,31 @@ internal static class BodyTruth
                 }
             }
         }
+
+        Recording();
+    }
+
+    /// <summary>The lent performer, measured from their own range-of-motion take, against the motion their markers were put on.</summary>
+    public static void Recording()
+    {
+        if (Lent.Folder() is not { } folder)
+        {
+            return;
+        }
+
+        var path = Path.Combine(folder, "markers.json");
+        var performer = PerformerCalibration
+            .Calibrate("lent", Lent.Markers(folder, "rom.c3d"), MarkerSetJson.Read(File.ReadAllBytes(path), path))
+            .Performer;
+        var mine = TakeSolver.Solve(performer, Lent.Markers(folder, "labelled.c3d")).Motion;
+        var whole = Lent.Motion(folder);
+        var truth = MotionEdits.Range(whole, LentFirst, LentFirst + mine.FrameCount);
+        var off = Off(truth, mine);
+        var limbs = off.Where(o => Limbs.Contains(o.Key.TrimEnd('L', 'R'))).ToArray();
+        Console.WriteLine(
+            $"  recording: limbs' joints {Math.Sqrt(limbs.Average(o => o.Value)) * 1000:0.0} mm; "
+                + string.Join(", ", off.Select(o => $"{o.Key} {Math.Sqrt(o.Value) * 1000:0.0}"))
+        );
     }
 
     private static void Try(string what, Person person, Skin skin, int count, double rate)
@@ -91,9 +124,9 @@ internal static class BodyTruth
         var (p, q) = (ForwardKinematics.WorldPositions(truth), ForwardKinematics.WorldPositions(mine));
         var frames = Math.Min(truth.FrameCount, mine.FrameCount);
         return truth
-            .Skeleton.Joints.Where(j => mine.Skeleton.IndexOf(j.Role!.Value) >= 0)
+            .Skeleton.Joints.Where(j => j.Role is { } role && mine.Skeleton.IndexOf(role) >= 0)
             .ToDictionary(
-                j => j.Name,
+                j => j.Role!.Value.ToString(),
                 j =>
                 {
                     var (a, b) = (truth.Skeleton.IndexOf(j.Role!.Value), mine.Skeleton.IndexOf(j.Role!.Value));

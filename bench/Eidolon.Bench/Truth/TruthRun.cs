@@ -10,6 +10,7 @@ internal static class TruthRun
         ["suits"] = LabelTruth.Suits,
         ["sets"] = LabelTruth.OtherCrew,
         ["bodies"] = BodyTruth.Run,
+        ["bodies-recording"] = BodyTruth.Recording,
         ["spikes"] = SpikeTruth.Run,
         ["gaps"] = GapTruth.Run,
         ["gaps-recording"] = GapTruth.Recording,
