@@ -25,6 +25,9 @@ internal sealed class BodyShape
     /// <summary>The same at the ball of the foot, which turns too little in most takes to be found otherwise.</summary>
     private const double ToesFlankSpread = 0.004;
 
+    /// <summary>How far the far joint of a limb's bone lies off the plane square to its bend, metres.</summary>
+    private const double AsideSpread = 0.03;
+
     private readonly List<Term> _terms = [];
     private readonly List<(int A, int B, double Sign, double Weight)> _pairs = [];
     private readonly List<(int Joint, int A, int B, double Sign, double Weight)> _flanks = [];
@@ -46,7 +49,9 @@ internal sealed class BodyShape
 
             if (BodyRoles.EndsLongBone(skeleton[j].Role))
             {
-                _terms.Add(new Term(j, -1, Vector3.Normalize(skeleton[j].Offset)));
+                var (along, aside) = LimbAxes(skeleton[j].Offset);
+                _terms.Add(new Term(j, -1, Rotations.Axis(along) * MathF.Sign(skeleton[j].Offset[along])));
+                _terms.Add(new Term(j, -1, Rotations.Axis(aside)));
                 continue;
             }
 
@@ -190,6 +195,12 @@ internal sealed class BodyShape
         }
     }
 
+    /// <summary>
+    /// Which way a limb's bone runs in the T-pose, and the axis its far joint bends about. A bone need not stand square to that axis: knees of real
+    /// people are a few degrees off it (Hsu, Himeno, Coventry and Chao 1990). The third way is where the T-pose's zero of turns lies.
+    /// </summary>
+    private static (int Along, int Aside) LimbAxes(Vector3 offset) => MathF.Abs(offset.X) > MathF.Abs(offset.Y) ? (0, 1) : (1, 0);
+
     /// <summary>How far a joint lies from where average proportions put it, metres.</summary>
     /// <param name="offset">Its average place in its parent's frame, metres.</param>
     /// <param name="direction">The axis that is asked for.</param>
@@ -197,7 +208,7 @@ internal sealed class BodyShape
     {
         var along = Math.Abs(Vector3.Dot(offset, direction)) > 0.5 * offset.Length();
         return BodyRoles.EndsLongBone(role)
-            ? 0.30 * offset.Length()
+            ? (along ? 0.30 * offset.Length() : AsideSpread)
             : BodyRoles.Stem(role) switch
             {
                 // Where the pelvis itself is, between the hips and the spine, no marker tells: the hips say it. How wide they are is found.
@@ -274,19 +285,19 @@ internal sealed class BodyShape
                     axis == 2 ? ToesFlankSpread
                     : RoleOf(j) is BodyRole.HandL or BodyRole.HandR && markers.Count(m => m.Joint == j) > 1 ? WristFlankSpread
                     : FlankSpread;
+                var weight = markerSigma / spread * (markerSigma / spread);
                 var term = limb ? firstOf[j] : firstOf[j] + axis;
                 // A limb's unknown is a length along its own direction, which may point against the axis.
-                _flanks.Add(
-                    (
-                        term,
-                        JointTerms + (far[0] * 3) + axis,
-                        JointTerms + (far[1] * 3) + axis,
-                        limb ? sign : 1,
-                        markerSigma / spread * (markerSigma / spread)
-                    )
-                );
+                _flanks.Add((term, Marker(far[0], axis), Marker(far[1], axis), limb ? sign : 1, weight));
+                if (limb)
+                {
+                    var aside = LimbAxes(along).Aside;
+                    _flanks.Add((firstOf[j] + 1, Marker(far[0], aside), Marker(far[1], aside), 1, weight));
+                }
             }
         }
+
+        int Marker(int i, int a) => JointTerms + (i * 3) + a;
     }
 
     /// <summary>One unknown: a joint's or a marker's offset along a direction of its frame.</summary>
