@@ -100,6 +100,58 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
         Assert.True(Math.Max(Math.Max(hips, knee), Math.Max(wrist, ankle)) < 5.5, $"{hips:0.0} {wrist:0.0} {knee:0.0} {ankle:0.0} mm");
     }
 
+    [Fact]
+    public void Legs_that_are_not_square_to_the_bend_of_the_knee_are_measured_all_the_same()
+    {
+        // Knees and ankles three and a half degrees outward, as the stand-ins never have them; markers on the bones, with noise.
+        const float outward = 0.06f;
+        var motion = SceneCatalog.Perform("rom", measured.Person, 3, 60).Actors[0].Motion.Copy();
+        var set = HarbourMarkers.Set(measured.Person);
+        float Aside(BodyRole role) => BodyRoles.Stem(role) is "Shin" or "Foot" ? (BodyRoles.Side(role) == 'L' ? 1 : -1) * outward : 0;
+        var n = motion.Skeleton.Count;
+        for (var f = 0; f < motion.FrameCount; f++)
+        {
+            for (var j = 0; j < n; j++)
+            {
+                ref var t = ref motion.Translations[(f * n) + j];
+                t += new Vector3(Aside(motion.Skeleton[j].Role!.Value) * t.Length(), 0, 0);
+            }
+        }
+
+        var turns = new Quaternion[motion.FrameCount * n];
+        var truth = ForwardKinematics.WorldPositions(motion, turns);
+        var rom = new MarkerTake([.. set.Markers.Select(m => m.Name)], motion.FrameRate, motion.FrameCount);
+        var random = new Random(5);
+        float Noise() => (random.NextSingle() - 0.5f) * 0.001f;
+        for (var f = 0; f < rom.FrameCount; f++)
+        {
+            for (var m = 0; m < rom.MarkerCount; m++)
+            {
+                var (role, at) = (set.Markers[m].Segment, set.Markers[m].Offset!.Value);
+                var j = (f * n) + motion.Skeleton.IndexOf(role);
+                // Flesh follows its bone.
+                at.X += BodyRoles.Stem(role) is "Thigh" or "Shin" ? (BodyRoles.Side(role) == 'L' ? -1 : 1) * outward * at.Y : 0;
+                rom[f, m] = truth[j] + Vector3.Transform(at, turns[j]) + new Vector3(Noise(), Noise(), Noise());
+            }
+        }
+
+        var performer = PerformerCalibration.Calibrate("x", rom, HarbourMarkers.Set()).Performer;
+        var mine = TakeSolver.Solve(performer, rom).Motion;
+        var places = ForwardKinematics.WorldPositions(mine);
+        foreach (var role in new[] { BodyRole.ShinL, BodyRole.ShinR, BodyRole.FootL, BodyRole.FootR })
+        {
+            var (a, b) = (motion.Skeleton.IndexOf(role), mine.Skeleton.IndexOf(role));
+            var off =
+                Math.Sqrt(
+                    Enumerable
+                        .Range(0, rom.FrameCount)
+                        .Average(f => (double)(truth[(f * n) + a] - places[(f * mine.Skeleton.Count) + b]).LengthSquared())
+                ) * 1000;
+            output.WriteLine($"{role} {off:0.0} mm");
+            Assert.True(off < 5, $"{role} {off:0.0} mm");
+        }
+    }
+
     private static double Off(Motion truth, Motion mine, int from, int to)
     {
         var (p, q) = (ForwardKinematics.WorldPositions(truth), ForwardKinematics.WorldPositions(mine));
