@@ -103,8 +103,8 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
     [Fact]
     public void Legs_that_are_not_square_to_the_bend_of_the_knee_are_measured_all_the_same()
     {
-        // Knees and ankles three and a half degrees outward, as the stand-ins never have them; markers on the bones, with noise.
-        const float outward = 0.06f;
+        // Bones seven degrees off, as skeletons of recordings have them and the stand-ins never; markers on the bones, with noise.
+        const float outward = 0.12f;
         var motion = SceneCatalog.Perform("rom", measured.Person, 3, 60).Actors[0].Motion.Copy();
         var set = HarbourMarkers.Set(measured.Person);
         float Aside(BodyRole role) => BodyRoles.Stem(role) is "Shin" or "Foot" ? (BodyRoles.Side(role) == 'L' ? 1 : -1) * outward : 0;
@@ -148,7 +148,7 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
                         .Average(f => (double)(truth[(f * n) + a] - places[(f * mine.Skeleton.Count) + b]).LengthSquared())
                 ) * 1000;
             output.WriteLine($"{role} {off:0.0} mm");
-            Assert.True(off < 5, $"{role} {off:0.0} mm");
+            Assert.True(off < 2.5, $"{role} {off:0.0} mm");
         }
     }
 
