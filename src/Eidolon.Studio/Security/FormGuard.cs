@@ -54,9 +54,11 @@ public sealed class FormGuard : IAsyncPageFilter
             }
         }
 
-        // An address with an odd value shows the page without it; a form with one is not obeyed. What a page binds to itself it judges itself.
+        // An address with an odd value shows the page without it; a form with one is not obeyed. What a page binds to itself, and the fields of a
+        // request that a handler takes whole, they judge themselves, beside the form.
         var own = context
             .ActionDescriptor.BoundProperties.Select(p => p.BindingInfo?.BinderModelName ?? p.Name)
+            .Concat(Requests(context.HandlerMethod).SelectMany(r => r.GetProperties()).Select(p => p.Name))
             .ToHashSet(StringComparer.OrdinalIgnoreCase);
         return HttpMethods.IsGet(context.HttpContext.Request.Method) || context.ModelState.IsValid
             ? null
@@ -65,6 +67,11 @@ public sealed class FormGuard : IAsyncPageFilter
                 .Select(e => $"{(e.Key.Length == 0 ? "what was sent" : e.Key)} cannot be used: '{e.Value!.AttemptedValue ?? string.Empty}'")
                 .FirstOrDefault();
     }
+
+    private static IEnumerable<Type> Requests(HandlerMethodDescriptor? handler) =>
+        (handler?.MethodInfo.GetParameters() ?? [])
+            .Where(p => p.IsDefined(typeof(FromFormAttribute)) && p.ParameterType.DeclaringType is not null)
+            .Select(p => p.ParameterType);
 }
 
 /// <summary>A text that must be there is empty, never nothing, when a form leaves it blank.</summary>
