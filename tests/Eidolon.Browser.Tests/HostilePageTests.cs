@@ -28,16 +28,27 @@ public sealed class HostilePageTests(DemoStudio studio) : TakePage(studio), ICla
           ws.onerror = () => { note(k, "no"); done(); };
         });
         (async () => {
-          await tried("post", async () => { await fetch("{0}/?handler=Day", { method: "POST", mode: "no-cors", body: new URLSearchParams({ name: "Evil fetch" }) }); return "sent"; });
+          await tried("post", async () => {
+            await fetch("{0}/?handler=Day", { method: "POST", mode: "no-cors", body: new URLSearchParams({ name: "Evil fetch" }) });
+            return "sent";
+          });
           await tried("read", async () => (await (await fetch("{0}/")).text()).length);
           await tried("credentials", async () => (await (await fetch("{0}/api/live/scene", { credentials: "include" })).text()).length);
           await tried("negotiate", async () => (await fetch("{0}/hubs/live/negotiate?negotiateVersion=1", { method: "POST", mode: "no-cors" })).type);
           await socket("socket", "/hubs/live", '{"protocol":"json","version":1}\u001e{"type":1,"target":"Stop","arguments":[]}\u001e');
           await socket("hold", "/hubs/hold", '{"protocol":"json","version":1}\u001e');
           document.getElementById("plain").submit();
-          setTimeout(() => { document.getElementById("upload").submit(); setTimeout(() => { try { note("framed", document.getElementById("framed").contentDocument ? "mine" : "other"); } catch (e) { note("framed", "other"); } note("done", true); }, 1000); }, 1000);
+          setTimeout(() => {
+            document.getElementById("upload").submit();
+            setTimeout(() => {
+              try { note("framed", document.getElementById("framed").contentDocument ? "mine" : "other"); } catch (e) { note("framed", "other"); }
+              note("done", true);
+            }, 1000);
+          }, 1000);
         })();
-        const s = document.createElement("script"); s.src = "{0}/files/cameras.json"; s.onload = () => note("script", "loaded"); s.onerror = () => note("script", "no"); document.head.append(s);
+        const s = document.createElement("script");
+        s.src = "{0}/files/cameras.json"; s.onload = () => note("script", "loaded"); s.onerror = () => note("script", "no");
+        document.head.append(s);
         </script>
         """;
 

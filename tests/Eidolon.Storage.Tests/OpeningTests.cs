@@ -64,7 +64,8 @@ public sealed class OpeningTests : IDisposable
         await using (var db = Db())
         {
             await db.Database.ExecuteSqlRawAsync(
-                "CREATE TABLE IF NOT EXISTS \"__EFMigrationsLock\" (Id INTEGER PRIMARY KEY, Timestamp TEXT NOT NULL); INSERT INTO \"__EFMigrationsLock\" VALUES (1, '2026-11-01')"
+                "CREATE TABLE IF NOT EXISTS \"__EFMigrationsLock\" (Id INTEGER PRIMARY KEY, Timestamp TEXT NOT NULL); "
+                    + "INSERT INTO \"__EFMigrationsLock\" VALUES (1, '2026-11-01')"
             );
         }
 

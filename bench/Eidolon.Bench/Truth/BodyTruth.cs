@@ -45,7 +45,7 @@ internal static class BodyTruth
         ];
         foreach (var rate in TruthRun.Rates(60))
         {
-            foreach (var (person, i) in Strangers.Some(4, 9).Select((p, i) => (p, i)))
+            foreach (var person in Strangers.Some(4, 9))
             {
                 foreach (var (name, skin) in skins)
                 {

@@ -37,8 +37,10 @@ internal static class InspectVerb
         Report.Write(
             json,
             report,
-            $"{path}: {report["format"]}, {report["frameCount"]} frames at {report["frameRate"]}/s ({report["durationSeconds"]} s), first frame {report["firstFrame"]}, {report["units"]}, {report["upAxis"]} up",
-            $"{((JsonArray)report["markers"]!).Count} markers, {((JsonArray)report["joints"]!).Count} joints, {report["meshes"]} meshes, {report["morphTargets"]} morph targets"
+            $"{path}: {report["format"]}, {report["frameCount"]} frames at {report["frameRate"]}/s ({report["durationSeconds"]} s), "
+                + $"first frame {report["firstFrame"]}, {report["units"]}, {report["upAxis"]} up",
+            $"{((JsonArray)report["markers"]!).Count} markers, {((JsonArray)report["joints"]!).Count} joints, "
+                + $"{report["meshes"]} meshes, {report["morphTargets"]} morph targets"
         );
         return ExitCodes.Done;
     }

@@ -250,10 +250,8 @@ internal sealed class BodyShape
         {
             var along = skeleton[j].Offset;
             var length = along.Length();
-            var axis =
-                RoleOf(j) is BodyRole.ToesL or BodyRole.ToesR ? 2
-                : MathF.Abs(along.X) > MathF.Abs(along.Y) ? 0
-                : 1;
+            var (lengthways, aside) = LimbAxes(along);
+            var axis = RoleOf(j) is BodyRole.ToesL or BodyRole.ToesR ? 2 : lengthways;
             var limb = BodyRoles.EndsLongBone(skeleton[j].Role);
             if (!limb && axis != 2)
             {
@@ -291,7 +289,6 @@ internal sealed class BodyShape
                 _flanks.Add((term, Marker(far[0], axis), Marker(far[1], axis), limb ? sign : 1, weight));
                 if (limb)
                 {
-                    var aside = LimbAxes(along).Aside;
                     _flanks.Add((firstOf[j] + 1, Marker(far[0], aside), Marker(far[1], aside), 1, weight));
                 }
             }

@@ -64,7 +64,8 @@ public sealed class FormGuard : IAsyncPageFilter
             ? null
             : context
                 .ModelState.Where(e => e.Value!.ValidationState == ModelValidationState.Invalid && !own.Contains(e.Key.Split('.', '[')[0]))
-                .Select(e => $"{(e.Key.Length == 0 ? "what was sent" : e.Key)} cannot be used: '{e.Value!.AttemptedValue ?? string.Empty}'")
+                .SelectMany(e => e.Value!.Errors)
+                .Select(e => e.ErrorMessage.Length == 0 ? "what was sent cannot be used" : e.ErrorMessage.TrimEnd('.'))
                 .FirstOrDefault();
     }
 

@@ -2,7 +2,7 @@ using Microsoft.AspNetCore.Mvc.ModelBinding.Metadata;
 
 namespace Eidolon.Studio.Security;
 
-/// <summary>What a field of a form that cannot be read is answered with: its name and what stands there, in the studio's own words.</summary>
+/// <summary>The one place of the words for a field that cannot be read: its name and what stands there.</summary>
 internal static class PlainRefusals
 {
     private const int Longest = 40;

@@ -7,7 +7,9 @@ public sealed class SecurityHeaders(RequestDelegate next)
     {
         var h = context.Response.Headers;
         h.ContentSecurityPolicy =
-            $"default-src 'none'; script-src 'self' 'nonce-{nonce.Value}'; style-src 'self'; font-src 'self'; img-src 'self' data: blob:; media-src 'self'; connect-src 'self' ws://{context.Request.Host}; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+            $"default-src 'none'; script-src 'self' 'nonce-{nonce.Value}'; style-src 'self'; font-src 'self'; "
+            + "img-src 'self' data: blob:; media-src 'self'; "
+            + $"connect-src 'self' ws://{context.Request.Host}; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
         h.XContentTypeOptions = "nosniff";
         // With "no-referrer" a form of ours would say that it comes from nowhere, as a foreign one does.
         h["Referrer-Policy"] = "same-origin";

@@ -63,7 +63,8 @@ public sealed class HostileFileTests
             Text(
                 $$"""
                 {"asset":{"version":"2.0"},"nodes":[{{nodes}}],"animations":[{"channels":[{{channels}}],"samplers":[{"input":0,"output":1}]}],
-                "accessors":[{"bufferView":0,"componentType":5126,"count":2,"type":"SCALAR","min":[0],"max":[1199]},{"bufferView":1,"componentType":5126,"count":2,"type":"VEC3"}],
+                "accessors":[{"bufferView":0,"componentType":5126,"count":2,"type":"SCALAR","min":[0],"max":[1199]},
+                {"bufferView":1,"componentType":5126,"count":2,"type":"VEC3"}],
                 "bufferViews":[{"buffer":0,"byteLength":8},{"buffer":0,"byteOffset":8,"byteLength":24}],
                 "buffers":[{"byteLength":32,"uri":"data:application/octet-stream;base64,{{keys}}"}]}
                 """
@@ -92,8 +93,10 @@ public sealed class HostileFileTests
     {
         var folder = Directory.CreateTempSubdirectory("eidolon-gltf").FullName;
         File.WriteAllBytes(Path.Combine(folder, "a.bin"), new byte[64]);
-        var json =
-            """{"asset":{"version":"2.0"},"buffers":[{"byteLength":64,"uri":"URI"}],"nodes":[{"name":"a","children":[1]},{"name":"b"}],"scenes":[{"nodes":[0]}]}""";
+        var json = """
+            {"asset":{"version":"2.0"},"buffers":[{"byteLength":64,"uri":"URI"}],
+            "nodes":[{"name":"a","children":[1]},{"name":"b"}],"scenes":[{"nodes":[0]}]}
+            """;
         Assert.Contains(
             "outside",
             Refused(Text(json.Replace("URI", "a.bin", StringComparison.Ordinal)), b => GltfReader.Read(b, "a.gltf")).Reason
@@ -135,7 +138,8 @@ public sealed class HostileFileTests
     {
         byte[] invalid = [.. Text("{\"name\":\""), 0xC3, 0x28, .. Text("\",\"markers\":[],\"cameras\":[],\"joints\":[],\"roles\":{}}")];
         var half = Text(
-            "{\"name\":\"\\ud800\",\"markers\":[{\"name\":\"\\ud800\",\"segment\":\"Head\"}],\"cameras\":[{\"name\":\"\\ud800\"}],\"joints\":[{\"name\":\"\\ud800\"}],\"roles\":{\"Pelvis\":\"\\ud800\"}}"
+            "{\"name\":\"\\ud800\",\"markers\":[{\"name\":\"\\ud800\",\"segment\":\"Head\"}],"
+                + "\"cameras\":[{\"name\":\"\\ud800\"}],\"joints\":[{\"name\":\"\\ud800\"}],\"roles\":{\"Pelvis\":\"\\ud800\"}}"
         );
         var skeleton = new Skeleton([new Joint("Hips", -1, default)]);
         foreach (var bytes in new[] { invalid, half, Text("7"), Text("null"), Text("[[1e999,0,0]]"), [] })
@@ -174,7 +178,8 @@ public sealed class HostileFileTests
     public void Bvh_of_a_rate_that_no_recording_has(string time) =>
         Refused(
             Text(
-                $"HIERARCHY\nROOT r {{\nOFFSET 0 0 0\nCHANNELS 3 Xposition Yposition Zposition\nEnd Site {{\nOFFSET 0 1 0\n}}\n}}\nMOTION\nFrames: 1\nFrame Time: {time}\n0 0 0\n"
+                "HIERARCHY\nROOT r {\nOFFSET 0 0 0\nCHANNELS 3 Xposition Yposition Zposition\nEnd Site {\nOFFSET 0 1 0\n}\n}\n"
+                    + $"MOTION\nFrames: 1\nFrame Time: {time}\n0 0 0\n"
             ),
             b => MotionFiles.ReadMotion(b, "x.bvh")
         );

@@ -30,7 +30,10 @@ public sealed class DamagedTakeTests(DemoStudio studio) : IClassFixture<DemoStud
         {
             take = await db.Takes.Where(t => t.Name == "HL_014_haul-rope_01").Select(t => t.Id).SingleAsync();
             await db.Database.ExecuteSqlAsync(
-                $"UPDATE Chunks SET Data = zeroblob(length(Data)) WHERE FirstFrame = 0 AND StreamId IN (SELECT Id FROM Streams WHERE TakeId = {take} AND Name = 'markers')"
+                $"""
+                UPDATE Chunks SET Data = zeroblob(length(Data)) WHERE FirstFrame = 0
+                AND StreamId IN (SELECT Id FROM Streams WHERE TakeId = {take} AND Name = 'markers')
+                """
             );
         }
 
