@@ -109,6 +109,9 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         request.Headers.Add("X-Antiforgery", await Token("/record/performers"));
         var html = WebUtility.HtmlDecode(await (await _http.SendAsync(request)).Content.ReadAsStringAsync());
         Assert.Contains(said, html, StringComparison.Ordinal);
+        // What was typed stays to be put right.
+        Assert.Contains("value=\"Marit\"", html, StringComparison.Ordinal);
+        Assert.Contains($"value=\"{height}\"", html, StringComparison.Ordinal);
         await using var db = Db();
         Assert.False(await db.Subjects.AnyAsync(s => s.Name == "Marit"));
     }

@@ -41,6 +41,10 @@ public sealed class PerformersModel(
 
     public string Error { get; private set; } = string.Empty;
 
+    /// <summary>What a person typed into a field of a form that was refused: it stays there to be put right.</summary>
+    public string Typed(string field, string otherwise) =>
+        Error.Length > 0 && ModelState.TryGetValue(field, out var entry) ? entry.AttemptedValue ?? otherwise : otherwise;
+
     public Task OnGetAsync(CancellationToken cancel) => Load(cancel);
 
     /// <summary>A performer that nobody has measured yet.</summary>
