@@ -1,3 +1,4 @@
+using Eidolon.Core.Inertial;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Devices;
@@ -5,29 +6,10 @@ namespace Eidolon.Devices;
 /// <summary>The seventeen sensors of the suit and the bones they are strapped to.</summary>
 public static class SuitSensors
 {
-    public static IReadOnlyList<BodyRole> Bones { get; } =
-    [
-        BodyRole.Pelvis,
-        BodyRole.Chest,
-        BodyRole.Head,
-        BodyRole.ClavicleL,
-        BodyRole.ClavicleR,
-        BodyRole.UpperArmL,
-        BodyRole.UpperArmR,
-        BodyRole.ForearmL,
-        BodyRole.ForearmR,
-        BodyRole.HandL,
-        BodyRole.HandR,
-        BodyRole.ThighL,
-        BodyRole.ThighR,
-        BodyRole.ShinL,
-        BodyRole.ShinR,
-        BodyRole.FootL,
-        BodyRole.FootR,
-    ];
+    public static IReadOnlyList<BodyRole> Bones => SuitBones.All;
 
     /// <summary>Values a sensor sends: gyroscope (rad/s), accelerometer (m/s²), magnetometer (µT), three each.</summary>
-    public const int Values = 9;
+    public const int Values = SuitTake.ValuesPerSensor;
 
     public const double Rate = 100;
 

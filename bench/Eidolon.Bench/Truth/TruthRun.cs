@@ -12,6 +12,7 @@ internal static class TruthRun
         ["bodies"] = BodyTruth.Run,
         ["bodies-recording"] = BodyTruth.Recording,
         ["spikes"] = SpikeTruth.Run,
+        ["inertial"] = InertialTruth.Run,
         ["gaps"] = GapTruth.Run,
         ["gaps-recording"] = GapTruth.Recording,
     };

@@ -12,9 +12,11 @@ public static class SuitSimulator
     private const float Gravity = 9.81f;
 
     /// <summary>[frame · 17 · 9]: gyroscope rad/s, accelerometer m/s², magnetometer µT in each sensor's own axes.</summary>
-    public static float[] Measure(Performance.Actor actor, int seed)
+    public static float[] Measure(Performance.Actor actor, int seed) => Measure(actor.Motion, RoomField.Stage, seed);
+
+    /// <summary>The same for any motion whose skeleton has roles for all bones of the suit and rests in the T-pose, facing +Z.</summary>
+    public static float[] Measure(Motion motion, RoomField field, int seed)
     {
-        var motion = actor.Motion;
         var random = new Random(seed);
         var sensors = SuitSensors.Bones.Select(b => new Sensor(motion.Skeleton.IndexOf(b), random)).ToArray();
         var n = motion.FrameCount;
@@ -53,7 +55,7 @@ public static class SuitSimulator
                         turn,
                         spin.ToSingle(),
                         acceleration + new Vector3(0, Gravity, 0),
-                        RoomField.At(places[At(f)]),
+                        field.At(places[At(f)], f / rate),
                         random
                     );
             }

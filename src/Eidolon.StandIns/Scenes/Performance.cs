@@ -2,6 +2,7 @@ using System.Numerics;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Acting;
+using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.People;
 
 namespace Eidolon.StandIns.Scenes;
@@ -9,6 +10,9 @@ namespace Eidolon.StandIns.Scenes;
 /// <summary>A performed scene: the truth that the devices then see.</summary>
 public sealed class Performance
 {
+    /// <summary>How well a performer stands in a calibrating pose, degrees a bone at most.</summary>
+    private const float Sloppy = 1.5f;
+
     private Performance(
         string name,
         float seconds,
@@ -42,14 +46,16 @@ public sealed class Performance
             {
                 var animator = new BodyAnimator(cast.Person, cast.Choreography, rate);
                 var motion = animator.Render();
+                var before = plan.SuitPoses ? (int)Math.Round(CalibratingPoses.Seconds * rate) : 0;
+                motion = before > 0 ? CalibratingPoses.Before(motion, (cast.Person.Seed * 37) + take, Sloppy) : motion;
                 var plants = new List<Plant>();
                 var world = ForwardKinematics.WorldPositions(motion);
                 for (var side = 0; side < 2; side++)
                 {
                     foreach (var fall in animator.Feet[side].Falls)
                     {
-                        int a = Math.Max(0, (int)MathF.Ceiling(fall.Down * rate)),
-                            b = (int)MathF.Min(motion.FrameCount - 1, MathF.Floor(MathF.Min(fall.Up, 1e6f) * rate));
+                        int a = Math.Max(0, before + (int)MathF.Ceiling(fall.Down * rate)),
+                            b = (int)MathF.Min(motion.FrameCount - 1, before + MathF.Floor(MathF.Min(fall.Up, 1e6f) * rate));
                         if (b > a)
                         {
                             plants.Add(Standing(motion, world, side == 0 ? BodyRole.FootL : BodyRole.FootR, a, b));
@@ -62,7 +68,7 @@ public sealed class Performance
             .ToArray();
         return new Performance(
             plan.Name,
-            plan.Duration,
+            plan.Duration + (plan.SuitPoses ? (float)CalibratingPoses.Seconds : 0),
             actors,
             [.. plan.Props.Select(p => Carry(p, actors[p.Holder].Motion, rate))],
             plan.SetPieces,

@@ -15,6 +15,7 @@ public static class SceneCatalog
         ["crate-carry"] = (21, "Ines", CrateCarryScene.Plan),
         ["deck-crouch"] = (27, "Ines", DeckCrouchScene.Plan),
         ["gangplank-hop"] = (30, "Tobi", GangplankHopScene.Plan),
+        ["suit-patrol"] = (40, "Ines", (person, seed) => SuitPatrolScene.Plan(person, seed)),
     };
 
     public static IReadOnlyCollection<string> Names => Scenes.Keys;
@@ -37,4 +38,8 @@ public static class SceneCatalog
 
         return Performance.Render(entry.Plan(person, (person.Seed * 1009) + (take * 7919)), take, (float)rate);
     }
+
+    /// <summary>The patrol with more rounds, and with a platform that is climbed and left by two steps on one side of the block.</summary>
+    public static Performance Patrol(Person person, int seed, int rounds, bool steps, double rate) =>
+        Performance.Render(SuitPatrolScene.Plan(person, seed, rounds, steps), seed, (float)rate);
 }

@@ -6,4 +6,7 @@ internal sealed record ScenePlan(string Name, float Duration, IReadOnlyList<Scen
 {
     /// <summary>What stands on the stage and is no prop.</summary>
     public IReadOnlyList<Performance.SetPiece> SetPieces { get; init; } = [];
+
+    /// <summary>The performer wears the suit and stands in its calibrating poses first.</summary>
+    public bool SuitPoses { get; init; }
 }
