@@ -15,6 +15,7 @@ internal static class Commands
             LabelVerb.Create(),
             CleanVerb.Create(),
             SolveVerb.Create(),
+            SolveSuitVerb.Create(),
             RetargetVerb.Create(),
             CheckVerb.Create(),
             AssembleVerb.Create(),

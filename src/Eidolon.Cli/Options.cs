@@ -1,5 +1,7 @@
 using System.CommandLine;
 using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Cli;
 
@@ -45,4 +47,18 @@ internal static class Options
         Units.TryMetres(text, out _) && text is "m" or "cm" or "mm" or "in"
             ? text
             : throw new UsageException($"--units {text}: m, cm, mm or in");
+
+    /// <summary>The performer that was measured, or one of average proportions of a given height.</summary>
+    public static Skeleton Body(string? performer, double? height) =>
+        (performer, height) switch
+        {
+            ({ } file, null) => PerformerJson.Read(InputFile.Read(file), file).Skeleton,
+            (null, >= 0.5 and <= 2.6) => Anthropometry.Body((float)height.Value),
+            (null, not null) => throw new UsageException("--height is in metres, 0.5 to 2.6"),
+            _ => throw new UsageException("give either --performer PERFORMER.json or --height METRES"),
+        };
+
+    /// <summary>A file for a motion.</summary>
+    public static string Motion(string path) =>
+        Path.GetExtension(path).ToLowerInvariant() is ".bvh" or ".glb" ? path : throw new UsageException("--out must end in .bvh or .glb");
 }

@@ -49,6 +49,9 @@ public static class WitnessPoints
         .. Hand("R"),
     ];
 
+    /// <summary>Names of the columns of a table of them.</summary>
+    public static IReadOnlyList<string> Columns { get; } = [.. Names.SelectMany(n => new[] { $"{n}.u", $"{n}.v", $"{n}.confidence" })];
+
     private static IEnumerable<string> Hand(string side) =>
         Enumerable.Range(0, HandCount).Select(i => i == 0 ? $"Palm{side}" : $"{(Finger)((i - 1) / 4)}{side}{((i - 1) % 4) + 1}");
 

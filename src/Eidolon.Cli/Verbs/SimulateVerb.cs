@@ -1,11 +1,10 @@
 using System.CommandLine;
-using System.Globalization;
-using System.Text;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.C3d;
 using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Inertial;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
 using Eidolon.StandIns.Devices;
@@ -157,45 +156,15 @@ internal static class SimulateVerb
     {
         var slow = SceneCatalog.Perform(name, person, take, SuitSensors.Rate);
         var suit = SuitSimulator.Measure(slow.Actors[0], person.Seed);
-        var axes = new[] { "gx", "gy", "gz", "ax", "ay", "az", "mx", "my", "mz" };
-        Table(
-            path("suit.csv"),
-            SuitSensors.Rate,
-            "rad/s m/s2 uT",
-            [.. SuitSensors.Bones.SelectMany(b => axes.Select(a => $"{b}.{a}"))],
-            suit,
-            SuitSensors.Bones.Count * SuitSensors.Values
-        );
+        AtomicFile.Write(path("suit.csv"), s => SuitCsv.Write(s, new SuitTake(SuitSensors.Rate, suit)));
         var witnessed = SceneCatalog.Perform(name, person, take, WitnessPoints.Rate);
         for (var c = 0; c < WitnessSimulator.Cameras.Count; c++)
         {
-            Table(
+            var seen = WitnessSimulator.See(witnessed, c, (take * 31) + c);
+            AtomicFile.Write(
                 path($"witness-{c + 1}.csv"),
-                WitnessPoints.Rate,
-                "px",
-                [.. WitnessPoints.Names.SelectMany(n => new[] { $"{n}.u", $"{n}.v", $"{n}.confidence" })],
-                WitnessSimulator.See(witnessed, c, (take * 31) + c),
-                WitnessPoints.Values
+                s => SampleTableCsv.Write(s, WitnessPoints.Rate, "px", WitnessPoints.Columns, seen, WitnessPoints.Values)
             );
         }
     }
-
-    private static void Table(string path, double rate, string units, string[] columns, float[] values, int stride) =>
-        AtomicFile.Write(path, s =>
-        {
-            using var w = new StreamWriter(s, new UTF8Encoding(false), leaveOpen: true);
-            var inv = CultureInfo.InvariantCulture;
-            w.Write(string.Create(inv, $"# samples, frameRate={rate}, units={units}\nframe,{string.Join(',', columns)}\n"));
-            for (var f = 0; f < values.Length / stride; f++)
-            {
-                w.Write(f.ToString(inv));
-                for (var k = 0; k < columns.Length; k++)
-                {
-                    w.Write(',');
-                    w.Write(values[(f * stride) + k].ToString("0.#####", inv));
-                }
-
-                w.Write('\n');
-            }
-        });
 }

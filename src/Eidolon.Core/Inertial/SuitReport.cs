@@ -10,7 +10,7 @@ public sealed record SuitReport
     /// <summary>The ranges it was calibrated with.</summary>
     public required SuitPoses Poses { get; init; }
 
-    /// <summary>The way of the pelvis over the floor, metres, without its sway from step to step.</summary>
+    /// <summary>The way of the pelvis over the floor, metres.</summary>
     public required double TravelMetres { get; init; }
 
     /// <summary>What stood when.</summary>

@@ -15,7 +15,7 @@ public static class SuitSolver
     /// <summary>Shortest range that calibrates, seconds.</summary>
     private const double LeastSeconds = 0.3;
 
-    /// <param name="body">The wearer in the T-pose facing +Z, first joint the pelvis, rest turns identity, feet on the floor.</param>
+    /// <param name="body">The wearer in the T-pose facing +Z, first joint the pelvis, rest turns identity.</param>
     /// <param name="poses">The calibrating ranges; found when left out.</param>
     /// <param name="edits">What a person has decided about contacts.</param>
     /// <exception cref="RefusedException">It cannot be solved as it is; says why and what to do.</exception>
@@ -39,7 +39,7 @@ public static class SuitSolver
         }
 
         var alignment = SuitAlignment.Find(sensors, poses);
-        var motion = SuitBody.Pose(body, take.FrameRate, Bones(alignment, sensors, take.FrameCount));
+        var motion = SuitBody.Pose(Grounding.OnFloor(body), take.FrameRate, Bones(alignment, sensors, take.FrameCount));
         Travel(motion, alignment, tracks, sensors, edits ?? []);
         progress?.Report(1);
         return (motion, Report(take, motion, poses, sensors, edits ?? []));
@@ -129,24 +129,13 @@ public static class SuitSolver
         };
     }
 
-    /// <summary>Half a second is about a step: sway from side to side falls out of the way between such frames' means.</summary>
     private static double Way(Motion motion)
     {
-        var half = (int)(motion.FrameRate / 2);
         double way = 0;
-        Vector2? last = null;
-        for (var f = half; f + half < motion.FrameCount; f += Math.Max(1, half))
+        for (var f = 1; f < motion.FrameCount; f++)
         {
-            var sum = Vector2.Zero;
-            for (var g = f - half; g <= f + half; g++)
-            {
-                var p = motion.Translations[g * motion.Skeleton.Count];
-                sum += new Vector2(p.X, p.Z);
-            }
-
-            var here = sum / ((2 * half) + 1);
-            way += last is { } l ? (here - l).Length() : 0;
-            last = here;
+            var d = motion.Translations[f * motion.Skeleton.Count] - motion.Translations[(f - 1) * motion.Skeleton.Count];
+            way += Math.Sqrt((d.X * d.X) + (d.Z * d.Z));
         }
 
         return way;

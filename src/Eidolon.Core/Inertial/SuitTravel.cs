@@ -22,8 +22,11 @@ internal static class SuitTravel
     private const double Acceleration = 0.8,
         Standing = 0.01;
 
-    /// <summary>Ground within this height of ground stood on before is the same ground, metres.</summary>
-    private const float SameGround = 0.07f;
+    /// <summary>Ground within this height of ground stood on before is the same ground, metres; where somebody stood that often, within that.</summary>
+    private const float SameGround = 0.07f,
+        FamiliarGround = 0.095f;
+
+    private const int Familiar = 6;
 
     private static readonly BodyRole[] Feet = [BodyRole.FootL, BodyRole.FootR];
 
@@ -153,7 +156,8 @@ internal static class SuitTravel
 
         var s = motion.Skeleton;
         var world = ForwardKinematics.WorldPositions(motion);
-        var (grounds, knots) = (new List<float>(), new List<(int Frame, float Lift)>());
+        var (grounds, visits) = (new List<float>(), new List<int>());
+        var knots = new List<(int Frame, float Lift)>();
         var lift = float.NaN;
         foreach (var c in contacts.OrderBy(c => c.Start + c.End))
         {
@@ -166,20 +170,30 @@ internal static class SuitTravel
 
             // How high the ground is under it: the joint's height above its own at rest.
             var height = (sum / c.Length) - s.RestPositions[joint].Y;
-            if (float.IsNaN(lift))
-            {
-                (lift, grounds) = (-height, [0]);
-            }
-
+            lift = float.IsNaN(lift) ? -height : lift;
             var here = height + lift;
-            var near = grounds.MinBy(g => MathF.Abs(g - here));
-            if (MathF.Abs(near - here) > SameGround)
+            var ground = -1;
+            for (var g = 0; g < grounds.Count; g++)
             {
-                grounds.Add(here);
-                near = here;
+                var near = visits[g] >= Familiar ? FamiliarGround : SameGround;
+                if (
+                    MathF.Abs(grounds[g] - here) < near
+                    && (ground < 0 || MathF.Abs(grounds[g] - here) < MathF.Abs(grounds[ground] - here))
+                )
+                {
+                    ground = g;
+                }
             }
 
-            lift += near - here;
+            if (ground < 0)
+            {
+                ground = grounds.Count;
+                grounds.Add(here);
+                visits.Add(0);
+            }
+
+            visits[ground]++;
+            lift += grounds[ground] - here;
             knots.Add(((c.Start + c.End) / 2, lift));
         }
 

@@ -73,9 +73,9 @@ public static class CentroidCsv
     public static CentroidTake Read(ReadOnlySpan<byte> bytes, string file)
     {
         var line = 1;
-        var (rate, cameras, frames) = ReadMark(Line(ref bytes), file);
+        var (rate, cameras, frames) = ReadMark(CsvLines.Next(ref bytes), file);
         line++;
-        if (!Line(ref bytes).StartsWith("frame,camera"u8))
+        if (!CsvLines.Next(ref bytes).StartsWith("frame,camera"u8))
         {
             throw new InvalidInputException(file, "line 2", "a header 'frame,camera,u,v' is expected");
         }
@@ -87,7 +87,7 @@ public static class CentroidCsv
         while (bytes.Length > 0)
         {
             line++;
-            var row = Line(ref bytes);
+            var row = CsvLines.Next(ref bytes);
             if (row.IsEmpty)
             {
                 continue;
@@ -156,14 +156,6 @@ public static class CentroidCsv
         }
 
         return (FrameRates.Usable(rate, file, "line 1"), cameras, frames);
-    }
-
-    private static ReadOnlySpan<byte> Line(ref ReadOnlySpan<byte> bytes)
-    {
-        var end = bytes.IndexOf((byte)'\n');
-        var line = end < 0 ? bytes : bytes[..end];
-        bytes = end < 0 ? default : bytes[(end + 1)..];
-        return line.EndsWith("\r"u8) ? line[..^1] : line;
     }
 
     private static int Whole(ref ReadOnlySpan<byte> row, string file, int line)
