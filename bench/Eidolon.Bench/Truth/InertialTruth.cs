@@ -46,6 +46,61 @@ internal static class InertialTruth
         }
     }
 
+    /// <summary>The lent motion in the suit: it knows nothing of how our stand-ins move. Its rest pose stands for the T-pose.</summary>
+    public static void Recording()
+    {
+        if (Lent.Folder() is not { } folder)
+        {
+            Console.WriteLine("inertial-recording: there is no recording beside the project");
+            return;
+        }
+
+        var motion = Lent.Motion(folder);
+        var ahead = Vector3.Transform(Vector3.UnitZ, motion.Rotations[0]);
+        motion = MotionEdits.Turn(motion, Quaternion.Inverse(Rotations.Heading(ahead)));
+        // The root's rest place is on the floor.
+        var body = Grounding.OnFloor(motion.Skeleton);
+        motion = Steady(motion.On(body));
+        foreach (var sloppy in new[] { 0f, 1.5f })
+        {
+            foreach (var seed in new[] { 3, 4 })
+            {
+                var truth = CalibratingPoses.Before(motion, seed, sloppy);
+                Try($"{truth.FrameRate, 4:0} Hz recording, T-pose off by {sloppy:0.0}°", truth, new RoomField(Quay.Steel), body, seed);
+            }
+        }
+    }
+
+    /// <summary>The recording's own tremble, some millimetres from frame to frame, is its measuring: no body accelerates so. Taken out above about 6 Hz.</summary>
+    private static Motion Steady(Motion motion)
+    {
+        var (result, n) = (motion.Copy(), motion.Skeleton.Count);
+        var sigma = 0.028 * motion.FrameRate;
+        var reach = (int)(3 * sigma);
+        for (var f = 0; f < motion.FrameCount; f++)
+        {
+            for (var j = 0; j < n; j++)
+            {
+                var (turn, place, total) = (Vector4.Zero, Vector3.Zero, 0f);
+                var first = motion.Rotations[(f * n) + j];
+                for (var k = -reach; k <= reach; k++)
+                {
+                    var at = (Math.Clamp(f + k, 0, motion.FrameCount - 1) * n) + j;
+                    var w = (float)Math.Exp(-k * k / (2 * sigma * sigma));
+                    var q = motion.Rotations[at];
+                    turn += w * (Quaternion.Dot(q, first) < 0 ? -1 : 1) * new Vector4(q.X, q.Y, q.Z, q.W);
+                    place += w * motion.Translations[at];
+                    total += w;
+                }
+
+                result.Rotations[(f * n) + j] = Quaternion.Normalize(new Quaternion(turn.X, turn.Y, turn.Z, turn.W));
+                result.Translations[(f * n) + j] = place / total;
+            }
+        }
+
+        return result;
+    }
+
     private static void Try(string name, Motion truth, RoomField field, Skeleton body, int seed)
     {
         var take = new SuitTake(truth.FrameRate, SuitSimulator.Measure(truth, field, seed));

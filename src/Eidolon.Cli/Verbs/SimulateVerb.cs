@@ -161,9 +161,8 @@ internal static class SimulateVerb
         for (var c = 0; c < WitnessSimulator.Cameras.Count; c++)
         {
             var seen = WitnessSimulator.See(witnessed, c, (take * 31) + c);
-            AtomicFile.Write(
-                path($"witness-{c + 1}.csv"),
-                s => SampleTableCsv.Write(s, WitnessPoints.Rate, "px", WitnessPoints.Columns, seen, WitnessPoints.Values)
+            AtomicFile.Write(path($"witness-{c + 1}.csv"), s =>
+                SampleTableCsv.Write(s, WitnessPoints.Rate, "px", WitnessPoints.Columns, seen, WitnessPoints.Values)
             );
         }
     }

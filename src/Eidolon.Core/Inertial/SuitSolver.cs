@@ -78,7 +78,11 @@ public static class SuitSolver
 
         float[][] still = [.. new[] { At(BodyRole.FootL), At(BodyRole.FootR) }.Select(s => SuitTravel.Resting(tracks[s], sensors[s]))];
         SuitTravel.Rough(motion, acceleration, still);
-        SuitTravel.ByContacts(motion, acceleration, BodyContacts.Find(motion, edits).Joints);
+        for (var round = 0; round < 2; round++)
+        {
+            SuitTravel.ByContacts(motion, acceleration, still, BodyContacts.Find(motion, edits).Joints);
+        }
+
         FootPin.Hold(motion, 0, motion.FrameCount - 1, edits);
         var start = motion.Translations[0];
         for (var f = 0; f < motion.FrameCount; f++)

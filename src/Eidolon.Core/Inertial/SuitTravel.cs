@@ -22,6 +22,12 @@ internal static class SuitTravel
     private const double Acceleration = 0.8,
         Standing = 0.01;
 
+    /// <summary>A foot that rests by its own sensor but shows no contact says so many times less.</summary>
+    private const double Unseen = 4;
+
+    /// <summary>Whatever else is known, the lowest point of the feet moves no faster than about this, m/s: a flight or a fall.</summary>
+    private const double Lowest = 1.2;
+
     /// <summary>Ground within this height of ground stood on before is the same ground, metres; where somebody stood that often, within that.</summary>
     private const float SameGround = 0.07f,
         FamiliarGround = 0.095f;
@@ -37,6 +43,14 @@ internal static class SuitTravel
     public static void Rough(Motion motion, Vector3[] pelvis, float[][] still)
     {
         var path = Accelerated(motion, pelvis);
+        Support(path, motion);
+        Rest(path, motion, still, Standing);
+        Set(motion, path.Solve());
+    }
+
+    /// <summary>A foot whose own sensor says that it rests.</summary>
+    private static void Rest(RootPath path, Motion motion, float[][] still, double speed)
+    {
         for (var side = 0; side < 2; side++)
         {
             int foot = motion.Skeleton.IndexOf(Feet[side]),
@@ -47,20 +61,20 @@ internal static class SuitTravel
                 var w = MathF.Min(still[side][f], still[side][f + 1]);
                 if (w > 0.02f)
                 {
-                    path.Step(f, way[f] - way[f + 1], Standing / w);
+                    path.Step(f, way[f] - way[f + 1], speed / w);
                 }
             }
         }
-
-        Set(motion, path.Solve());
     }
 
     /// <summary>The way once more by the contacts that the first one shows and a person has corrected.</summary>
-    public static void ByContacts(Motion motion, Vector3[] pelvis, IReadOnlyList<Contact> contacts)
+    public static void ByContacts(Motion motion, Vector3[] pelvis, float[][] still, IReadOnlyList<Contact> contacts)
     {
         var relative = motion.Copy();
         Set(relative, new Vector3[motion.FrameCount]);
         var path = Accelerated(motion, pelvis);
+        Support(path, relative);
+        Rest(path, relative, still, Standing * Unseen);
         foreach (var group in contacts.GroupBy(c => c.Role))
         {
             var way = Way(relative, [motion.Skeleton.IndexOf(group.Key)]);
@@ -80,11 +94,14 @@ internal static class SuitTravel
     /// <summary>How surely a foot rests, 0 to 1, by its own sensor.</summary>
     public static float[] Resting(SensorTrack track, SensorOrientation turns)
     {
+        // Over a little time: what trembles on the spot goes nowhere.
+        var window = Math.Max(1, (int)(0.04 * track.Rate));
         var own = new float[track.Count];
         for (var f = 0; f < own.Length; f++)
         {
-            var turn = (float)(track.Gyroscope[f] - turns.Bias).Length / FootTurn;
-            var force = (float)(track.Accelerometer[f].Length - 9.81) / FootForce;
+            var around = new FrameRange(Math.Max(0, f - window), Math.Min(own.Length - 1, f + window));
+            var turn = (float)(SensorTrack.Mean(track.Gyroscope, around) - turns.Bias).Length / FootTurn;
+            var force = (float)(SensorTrack.Mean(track.Accelerometer, around).Length - 9.81) / FootForce;
             own[f] = 1 / ((1 + (turn * turn * turn * turn)) * (1 + (force * force * force * force)));
         }
 
@@ -101,6 +118,19 @@ internal static class SuitTravel
         }
 
         return result;
+    }
+
+    /// <summary>Where nothing rests, the lowest ankle or toe carries, loosely: accelerations alone would run away within seconds.</summary>
+    private static void Support(RootPath path, Motion motion)
+    {
+        var s = motion.Skeleton;
+        var joints = new[] { BodyRole.FootL, BodyRole.FootR, BodyRole.ToesL, BodyRole.ToesR }.Select(s.IndexOf).Where(j => j >= 0);
+        var ways = joints.Select(j => (Height: s.RestPositions[j].Y, Path: Way(motion, [j]))).ToArray();
+        for (var f = 0; f + 1 < motion.FrameCount && ways.Length > 0; f++)
+        {
+            var (_, way) = ways.MinBy(w => w.Path[f].Y - w.Height);
+            path.Step(f, way[f] - way[f + 1], Lowest);
+        }
     }
 
     private static RootPath Accelerated(Motion motion, Vector3[] pelvis)
@@ -176,10 +206,7 @@ internal static class SuitTravel
             for (var g = 0; g < grounds.Count; g++)
             {
                 var near = visits[g] >= Familiar ? FamiliarGround : SameGround;
-                if (
-                    MathF.Abs(grounds[g] - here) < near
-                    && (ground < 0 || MathF.Abs(grounds[g] - here) < MathF.Abs(grounds[ground] - here))
-                )
+                if (MathF.Abs(grounds[g] - here) < near && (ground < 0 || MathF.Abs(grounds[g] - here) < MathF.Abs(grounds[ground] - here)))
                 {
                     ground = g;
                 }

@@ -22,8 +22,6 @@ public static class Grounding
 
         return low is > Deepest and < Highest
             ? body
-            : new Skeleton(
-                body.Joints.Select(j => j.Parent >= 0 ? j : j with { Offset = j.Offset + new Vector3(0, Sole - low, 0) })
-            );
+            : new Skeleton(body.Joints.Select(j => j.Parent >= 0 ? j : j with { Offset = j.Offset + new Vector3(0, Sole - low, 0) }));
     }
 }

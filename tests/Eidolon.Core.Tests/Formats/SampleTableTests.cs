@@ -63,7 +63,8 @@ public sealed class SampleTableTests
     public void A_suit_without_a_sensor_says_which()
     {
         var columns = SuitCsv.Columns.Where(c => !c.StartsWith("ShinL", StringComparison.Ordinal)).ToArray();
-        var text = $"# samples, frameRate=100, units=rad/s\nframe,{string.Join(',', columns)}\n0,{string.Join(',', columns.Select(_ => "1"))}\n";
+        var text =
+            $"# samples, frameRate=100, units=rad/s\nframe,{string.Join(',', columns)}\n0,{string.Join(',', columns.Select(_ => "1"))}\n";
         var e = Assert.Throws<InvalidInputException>(() => SuitCsv.Read(Encoding.UTF8.GetBytes(text), "s.csv"));
         Assert.Contains("ShinL.gx", e.Message, StringComparison.Ordinal);
     }

@@ -74,9 +74,8 @@ public sealed class SuitSolverTests : IClassFixture<SuitSolverTests.Patrol>
         var world = ForwardKinematics.WorldPositions(_patrol.Motion);
         var s = _patrol.Motion.Skeleton;
         Assert.True(_patrol.Report.Contacts.Count > 50);
-        Assert.All(
-            _patrol.Report.Contacts,
-            c => Assert.True(FootSlideMeasure.Reach(world, s.Count, s.IndexOf(c.Role), c.Start, c.End) < 0.005, $"{c}")
+        Assert.All(_patrol.Report.Contacts, c =>
+            Assert.True(FootSlideMeasure.Reach(world, s.Count, s.IndexOf(c.Role), c.Start, c.End) < 0.005, $"{c}")
         );
     }
 

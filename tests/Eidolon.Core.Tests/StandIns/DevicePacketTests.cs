@@ -117,7 +117,9 @@ public sealed class DevicePacketTests
 
         Assert.InRange(force, 9.5, 10.2);
         Assert.InRange(field, RoomField.Earth.Length() - 4, RoomField.Earth.Length() + 4);
-        Assert.True((RoomField.Stage.At(RoomField.Stage.Steel[0].Place + new System.Numerics.Vector3(0.5f, 0, 0)) - RoomField.Earth).Length() > 20);
+        Assert.True(
+            (RoomField.Stage.At(RoomField.Stage.Steel[0].Place + new System.Numerics.Vector3(0.5f, 0, 0)) - RoomField.Earth).Length() > 20
+        );
     }
 
     [Fact]

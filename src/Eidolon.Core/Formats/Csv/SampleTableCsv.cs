@@ -81,8 +81,7 @@ public static class SampleTableCsv
         var parts = Encoding.UTF8.GetString(line).Split(',', StringSplitOptions.TrimEntries);
         string? Value(string key) =>
             parts.FirstOrDefault(p => p.StartsWith(key + "=", StringComparison.OrdinalIgnoreCase))?[(key.Length + 1)..];
-        return
-            parts[0] == Mark && double.TryParse(Value("frameRate"), NumberStyles.Float, CultureInfo.InvariantCulture, out var rate)
+        return parts[0] == Mark && double.TryParse(Value("frameRate"), NumberStyles.Float, CultureInfo.InvariantCulture, out var rate)
             ? (FrameRates.Usable(rate, file, "line 1"), Value("units") ?? string.Empty)
             : throw new InvalidInputException(file, "line 1", $"'{Mark}, frameRate=100, units=…' is expected");
     }
@@ -132,7 +131,11 @@ public static class SampleTableCsv
 
             return Utf8Parser.TryParse(cell, out float value, out var used) && used == cell.Length && Math.Abs(value) < Most
                 ? value
-                : throw new InvalidInputException(file, $"line {line}, cell {column + 1}", $"'{Encoding.UTF8.GetString(cell)}' is not a number");
+                : throw new InvalidInputException(
+                    file,
+                    $"line {line}, cell {column + 1}",
+                    $"'{Encoding.UTF8.GetString(cell)}' is not a number"
+                );
         }
 
         private void Follow(float number, int line)
