@@ -18,6 +18,7 @@ internal static class Commands
             SolveSuitVerb.Create(),
             RetargetVerb.Create(),
             CheckVerb.Create(),
+            CompareVerb.Create(),
             AssembleVerb.Create(),
             SimulateVerb.Create(),
             StandInVerb.Create(),
