@@ -12,6 +12,7 @@ internal static class TruthRun
         ["bodies"] = BodyTruth.Run,
         ["bodies-recording"] = BodyTruth.Recording,
         ["spikes"] = SpikeTruth.Run,
+        ["films"] = FilmTruth.Run,
         ["inertial"] = InertialTruth.Run,
         ["inertial-recording"] = InertialTruth.Recording,
         ["gaps"] = GapTruth.Run,

@@ -26,6 +26,9 @@ public sealed record CameraModel(
     /// <summary>Where the camera stands, metres.</summary>
     public Vector3d Position => (Rotation.Transposed * Translation) * -1;
 
+    /// <summary>It is known where the camera stands; false for one of which only the maker's figures are known.</summary>
+    public bool IsPlaced => Rotation != Matrix3d.Identity || Translation != default;
+
     /// <summary>The direction it looks in, unit length.</summary>
     public Vector3d Forward => Rotation.Transposed * new Vector3d(0, 0, 1);
 

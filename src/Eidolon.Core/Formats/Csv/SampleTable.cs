@@ -5,12 +5,14 @@ namespace Eidolon.Core.Formats.Csv;
 /// <param name="Units">The units as the file names them, parted by blanks.</param>
 /// <param name="Columns">Names, without the frame's own column.</param>
 /// <param name="Values">[frame × columns + column]; NaN where a cell is empty.</param>
+/// <param name="Frames">The number each row gives its frame; counted from 0 where the table has no such column.</param>
 /// <param name="Warnings">What reading it had to say.</param>
 public sealed record SampleTable(
     double FrameRate,
     string Units,
     IReadOnlyList<string> Columns,
     float[] Values,
+    IReadOnlyList<int> Frames,
     IReadOnlyList<string> Warnings
 )
 {

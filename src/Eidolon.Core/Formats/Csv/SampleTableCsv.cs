@@ -73,7 +73,7 @@ public static class SampleTableCsv
 
         return rows.Values.Count == 0
             ? throw new InvalidInputException(file, $"line {line}", "there are no rows")
-            : new SampleTable(rate, units, columns, [.. rows.Values], rows.Warnings);
+            : new SampleTable(rate, units, columns, [.. rows.Values], rows.Frames, rows.Warnings);
     }
 
     private static (double Rate, string Units) ReadMark(ReadOnlySpan<byte> line, string file)
@@ -88,14 +88,21 @@ public static class SampleTableCsv
 
     private sealed class Rows(string file, int cells, int frame)
     {
-        private float? _last;
+        private const float MostFrames = 1e7f;
 
         public List<float> Values { get; } = [];
+
+        public List<int> Frames { get; } = [];
 
         public List<string> Warnings { get; } = [];
 
         public void Add(ReadOnlySpan<byte> row, int line)
         {
+            if (frame < 0)
+            {
+                Frames.Add(Frames.Count);
+            }
+
             for (var c = 0; c < cells; c++)
             {
                 var end = row.IndexOf((byte)',');
@@ -140,22 +147,27 @@ public static class SampleTableCsv
 
         private void Follow(float number, int line)
         {
-            if (_last is { } last && number != last + 1)
+            if (!(number >= 0 && number < MostFrames) || number != MathF.Floor(number))
             {
-                if (!(number > last))
+                throw new InvalidInputException(file, $"line {line}", $"'{number}' is no frame number");
+            }
+
+            if (Frames.Count > 0 && number != Frames[^1] + 1)
+            {
+                if (!(number > Frames[^1]))
                 {
-                    throw new InvalidInputException(file, $"line {line}", $"frame {number} comes after frame {last}");
+                    throw new InvalidInputException(file, $"line {line}", $"frame {number} comes after frame {Frames[^1]}");
                 }
 
                 if (Warnings.Count == 0)
                 {
                     Warnings.Add(
-                        $"frame numbers jump from {last} to {number} (line {line}): rows are taken as following one another, an empty cell tells a lost sample"
+                        $"frame numbers jump from {Frames[^1]} to {number} (line {line}): rows are taken as following one another, an empty cell tells a lost sample"
                     );
                 }
             }
 
-            _last = number;
+            Frames.Add((int)number);
         }
     }
 }

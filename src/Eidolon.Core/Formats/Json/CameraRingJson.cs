@@ -17,7 +17,19 @@ public static class CameraRingJson
     /// <exception cref="InvalidInputException">A camera is missing something or is impossible; says which.</exception>
     public static CameraRing Read(byte[] bytes, string file) => JsonInput.Read(bytes, file, root => From(root, file));
 
-    private static CameraRing From(JsonElement root, string file)
+    /// <summary>Reads any number of cameras, one at least: those of films need no partner.</summary>
+    /// <exception cref="InvalidInputException">A camera is missing something or is impossible; says which.</exception>
+    public static IReadOnlyList<CameraModel> ReadCameras(byte[] bytes, string file) =>
+        JsonInput.Read(
+            bytes,
+            file,
+            root =>
+                Cameras(root, file) is { Count: > 0 } cameras
+                    ? cameras
+                    : throw new InvalidInputException(file, "cameras", "at least one camera is needed")
+        );
+
+    private static List<CameraModel> Cameras(JsonElement root, string file)
     {
         var cameras = new List<CameraModel>();
         foreach (var c in JsonInput.Property(root, "cameras", JsonValueKind.Array, "cameras", file).EnumerateArray())
@@ -25,6 +37,12 @@ public static class CameraRingJson
             cameras.Add(Camera(c, $"cameras[{cameras.Count}]", file));
         }
 
+        return cameras;
+    }
+
+    private static CameraRing From(JsonElement root, string file)
+    {
+        var cameras = Cameras(root, file);
         if (cameras.Count < 2)
         {
             throw new InvalidInputException(file, "cameras", $"at least two cameras are needed, the file has {cameras.Count}");

@@ -1,0 +1,32 @@
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Optical;
+
+namespace Eidolon.Core.Video;
+
+/// <summary>What solving films had to say.</summary>
+public sealed record FilmReport
+{
+    /// <summary>Each film's first frame on the first one's clock, seconds.</summary>
+    public required IReadOnlyList<double> OffsetsSeconds { get; init; }
+
+    /// <summary>Where each film was shot from; those that were not known are found.</summary>
+    public required IReadOnlyList<CameraModel> Cameras { get; init; }
+
+    /// <summary>Median distance of the points a tracker was sure of from where the body has them, pixels, per film.</summary>
+    public required IReadOnlyList<double> ReprojectionPixels { get; init; }
+
+    /// <summary>Mean distance per frame of the first film's clock, pixels; NaN where nothing is seen.</summary>
+    public required IReadOnlyList<float> FramePixels { get; init; }
+
+    /// <summary>Points farthest from where the body has them, the worst first.</summary>
+    public required IReadOnlyList<FilmMiss> Worst { get; init; }
+
+    /// <summary>Frames, per film, in which the tracker had left and right legs exchanged, as ranges of the film's own frames.</summary>
+    public required IReadOnlyList<(int File, int Start, int End)> ExchangedLegs { get; init; }
+
+    /// <summary>What stood when.</summary>
+    public required IReadOnlyList<Contact> Contacts { get; init; }
+
+    /// <summary>What cannot be trusted, in words.</summary>
+    public required IReadOnlyList<string> Warnings { get; init; }
+}
