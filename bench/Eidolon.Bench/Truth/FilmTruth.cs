@@ -49,19 +49,21 @@ internal static class FilmTruth
         var (a, b) = (ForwardKinematics.WorldPositions(truth), ForwardKinematics.WorldPositions(motion));
         var n = truth.Skeleton.Count;
         var (aligned, absolute) = (new double[n], 0.0);
-        for (var f = 0; f < motion.FrameCount; f++)
+        // Who has left the picture of every camera is not to be found; frames with fewer than half the body's points are left out.
+        var frames = Enumerable.Range(0, motion.FrameCount).Where(f => films.Max(x => Seen(x, f / rates[0])) >= WitnessPoints.BodyCount / 2).ToArray();
+        foreach (var f in frames)
         {
             for (var j = 0; j < n; j++)
             {
                 Vector3 p = a[(f * step * n) + j],
                     q = b[(f * n) + j];
-                aligned[j] += Vector3.Distance(p - a[f * step * n], q - b[f * n]) * 1000 / motion.FrameCount;
-                absolute += Vector3.Distance(p, q) * 1000 / motion.FrameCount / n;
+                aligned[j] += Vector3.Distance(p - a[f * step * n], q - b[f * n]) * 1000 / frames.Length;
+                absolute += Vector3.Distance(p, q) * 1000 / frames.Length / n;
             }
         }
 
         var slow = MotionEdits.Range(truth, 0, truth.FrameCount, step);
-        var (slide, high) = Feet(performance, motion, b, step);
+        var (slide, high) = Feet(performance, motion, b, step, frames);
         var worst = Array.IndexOf(aligned, aligned.Max());
         if (Environment.GetEnvironmentVariable("DBG") is not null)
         {
@@ -70,8 +72,14 @@ internal static class FilmTruth
 
         var off = report.OffsetsSeconds.Select((o, k) => Math.Abs(o - (starts[k] / Fine)) * rates[k]).Max();
         Console.WriteLine(
-            $"{scene,-14} {person.Stature:0.00} m {count} cameras  {aligned.Skip(1).Average(), 5:0.0} worst {aligned[worst], 5:0.0} {truth.Skeleton[worst].Name,-9} there {absolute, 6:0.0}  slide {slide:0.0} float {high:0.0}  jitter {Jitter(motion) / Jitter(slow):0.0}×  starts {off:0.00}  px {string.Join("/", report.ReprojectionPixels.Select(p => $"{p:0.0}"))}  legs {report.ExchangedLegs.Count}  ×{fast:0.0}"
+            $"{scene,-14} {person.Stature:0.00} m {count} cameras {frames.Length * 100 / motion.FrameCount, 3} % {aligned.Skip(1).Average(), 5:0.0} worst {aligned[worst], 5:0.0} {truth.Skeleton[worst].Name,-9} there {absolute, 6:0.0}  slide {slide:0.0} float {high:0.0}  jitter {Jitter(motion) / Jitter(slow):0.0}×  starts {off:0.00}  px {string.Join("/", report.ReprojectionPixels.Select(p => $"{p:0.0}"))}  legs {report.ExchangedLegs.Count}  ×{fast:0.0}"
         );
+    }
+
+    private static int Seen(FilmTake film, double seconds)
+    {
+        var f = (int)(seconds * film.FrameRate);
+        return f >= film.FrameCount ? 0 : Enumerable.Range(0, WitnessPoints.BodyCount).Count(p => film.At(f, p).Confidence > 0.2f);
     }
 
     private static FilmTake Film(Performance performance, int camera, int start, double rate)
@@ -102,7 +110,7 @@ internal static class FilmTruth
     }
 
     /// <summary>Over the true plants: how far an ankle moves along the floor while it stands, the worst, and how high its mean stands over the truth's.</summary>
-    private static (double Slide, double Float) Feet(Performance performance, Motion motion, Vector3[] world, int step)
+    private static (double Slide, double Float) Feet(Performance performance, Motion motion, Vector3[] world, int step, int[] frames)
     {
         var contacts = Core.Cleaning.BodyContacts.Find(motion).Joints;
         double slide = 0,
@@ -115,7 +123,7 @@ internal static class FilmTruth
 
         var truth = ForwardKinematics.WorldPositions(performance.Actors[0].Motion);
         var offs = new List<double>();
-        foreach (var p in performance.Actors[0].Plants.Where(p => p.End - p.Start > 4 * step))
+        foreach (var p in performance.Actors[0].Plants.Where(p => p.End - p.Start > 4 * step && frames.Contains((p.Start + p.End) / 2 / step)))
         {
             var f = (p.Start + p.End) / 2 / step;
             var j = s.IndexOf(p.Foot);

@@ -50,6 +50,23 @@ internal sealed class FilmBody
     /// <summary>How high a standing joint is above the ground when the foot lies flat, metres.</summary>
     public double RestHeight(int standing) => Skeleton.RestPositions[Skeleton.IndexOf(Standing[standing])].Y;
 
+    /// <summary>Someone who stands at ease, or sits.</summary>
+    /// <param name="heading">About the vertical, radians; 0 faces +Z.</param>
+    public ModelPose AtEase(Vector3d pelvis, double heading, bool sits)
+    {
+        var pose = BodyModel.RestPose(Model, pelvis, Quaterniond.Exp(0, heading, 0));
+        foreach (var (side, sign) in new[] { ("L", 1), ("R", -1) })
+        {
+            int At(string stem) => Skeleton.IndexOf(Enum.Parse<BodyRole>(stem + side));
+            pose.Turns[At("UpperArm")] = Quaterniond.Exp(sits ? -0.5 : 0, 0, -sign * 1.1);
+            pose.Values[Model.FirstDof[At("Forearm")]] = -sign * 0.4;
+            pose.Turns[At("Thigh")] = Quaterniond.Exp(sits ? -1.4 : -0.15, 0, 0);
+            pose.Values[Model.FirstDof[At("Shin")]] = sits ? 1.4 : 0.3;
+        }
+
+        return pose;
+    }
+
     private static JointFreedom Freedom(BodyRole? role)
     {
         if (role is not { } r || BodyRoles.IsFinger(r))
@@ -58,6 +75,12 @@ internal sealed class FilmBody
         }
 
         var free = BodyFreedoms.Of(r);
+        if (BodyRoles.Stem(r) == "UpperArm")
+        {
+            // About an arm that hangs, not about one that is held out.
+            free = free with { Spread = [0.8, 0.8, 0.8] };
+        }
+
         if (!Axes.TryGetValue(BodyRoles.Stem(r), out var axes))
         {
             return free;

@@ -24,6 +24,7 @@ internal sealed class FilmFrame : ILeastSquares
     private readonly double[] _step;
     private readonly double[] _row;
     private readonly ModelPose _trial;
+    private readonly ModelPose _ease;
     private readonly int _n;
     private ModelPose _pose;
     private IReadOnlyList<FilmSight> _sights = [];
@@ -39,6 +40,7 @@ internal sealed class FilmFrame : ILeastSquares
         (_hessian, _factor) = (new double[_n * _n], new double[_n * _n]);
         (_gradient, _step, _row) = (new double[_n], new double[_n], new double[_n]);
         _trial = new ModelPose(_model);
+        _ease = body.AtEase(default, 0, sits: false);
         _pose = _trial;
     }
 
@@ -238,8 +240,11 @@ internal sealed class FilmFrame : ILeastSquares
 
             if (free.Ball)
             {
+                // Limits are about the T-pose, what is likely about standing at ease.
                 var own = pose.Turns[j].Log();
-                cost += Likely(free, d, 0, own.X, add) + Likely(free, d, 1, own.Y, add) + Likely(free, d, 2, own.Z, add);
+                var ease = (_ease.Turns[j].Conjugate() * pose.Turns[j]).Log();
+                cost +=
+                    Likely(free, d, 0, ease.X, own.X, add) + Likely(free, d, 1, ease.Y, own.Y, add) + Likely(free, d, 2, ease.Z, own.Z, add);
                 if (_near is not null)
                 {
                     var off = (_near.Turns[j].Conjugate() * pose.Turns[j]).Log();
@@ -251,7 +256,7 @@ internal sealed class FilmFrame : ILeastSquares
 
             for (var k = 0; k < free.Axes.Count; k++, d++)
             {
-                cost += Likely(free, d, 0, pose.Values[d], add, k);
+                cost += Likely(free, d, 0, pose.Values[d] - _ease.Values[d], pose.Values[d], add, k);
                 cost += _near is null ? 0 : Term(d, pose.Values[d] - _near.Values[d], _nearWeight, add);
             }
         }
@@ -259,13 +264,13 @@ internal sealed class FilmFrame : ILeastSquares
         return cost;
     }
 
-    private double Likely(JointFreedom free, int first, int axis, double value, bool add, int single = -1)
+    private double Likely(JointFreedom free, int first, int axis, double fromEase, double value, bool add, int single = -1)
     {
         var (k, d) = single < 0 ? (axis, first + axis) : (single, first);
         double cost = 0;
         if (k < free.Spread.Count && double.IsFinite(free.Spread[k]))
         {
-            cost += Term(d, value, 1 / (free.Spread[k] * free.Spread[k]), add);
+            cost += Term(d, fromEase, 1 / (free.Spread[k] * free.Spread[k]), add);
         }
 
         if (k < free.Limits.Count)

@@ -57,7 +57,7 @@ internal static class FilmStart
         {
             foreach (var sits in new[] { false, true })
             {
-                var pose = Usual(body, pelvis, h * 2 * Math.PI / Headings, sits);
+                var pose = body.AtEase(pelvis, h * 2 * Math.PI / Headings, sits);
                 var cost = solver.Solve(pose, sights, steps: 30);
                 if (found.All(g => Apartness(g.Points, solver.Markers) > 0.03))
                 {
@@ -67,22 +67,6 @@ internal static class FilmStart
         }
 
         return [.. found.OrderBy(g => g.Cost).Take(8)];
-    }
-
-    /// <summary>Someone who stands at ease, or sits.</summary>
-    private static ModelPose Usual(FilmBody body, Vector3d pelvis, double heading, bool sits)
-    {
-        var pose = BodyModel.RestPose(body.Model, pelvis, Quaterniond.Exp(0, heading, 0));
-        foreach (var (side, sign) in new[] { ("L", 1), ("R", -1) })
-        {
-            int At(string stem) => body.Skeleton.IndexOf(Enum.Parse<Skeletons.BodyRole>(stem + side));
-            pose.Turns[At("UpperArm")] = Quaterniond.Exp(sits ? -0.5 : 0, 0, -sign * 1.1);
-            pose.Values[body.Model.FirstDof[At("Forearm")]] = -sign * 0.4;
-            pose.Turns[At("Thigh")] = Quaterniond.Exp(sits ? -1.4 : -0.15, 0, 0);
-            pose.Values[body.Model.FirstDof[At("Shin")]] = sits ? 1.4 : 0.3;
-        }
-
-        return pose;
     }
 
     /// <summary>Where the pelvis is: as deep in the picture as the foot that is lowest in it, which is taken to be near the floor.</summary>
