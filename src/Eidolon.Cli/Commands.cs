@@ -16,6 +16,7 @@ internal static class Commands
             CleanVerb.Create(),
             SolveVerb.Create(),
             SolveSuitVerb.Create(),
+            SolveVideoVerb.Create(),
             RetargetVerb.Create(),
             CheckVerb.Create(),
             CompareVerb.Create(),

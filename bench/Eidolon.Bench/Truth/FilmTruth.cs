@@ -16,7 +16,7 @@ internal static class FilmTruth
 {
     private const double Fine = 120;
 
-    private static readonly string[] Scenes = ["lamp-walk", "haul-rope", "gangplank-hop", "crate-carry", "suit-patrol", "rom"];
+    private static readonly string[] Scenes = ["cam-mend-net", "lamp-walk", "haul-rope", "gangplank-hop", "crate-carry", "suit-patrol", "rom"];
 
     public static void Run()
     {

@@ -102,6 +102,7 @@ internal static class SimulateVerb
             MotionFiles.WriteMotion(P(i == 0 ? "truth.bvh" : $"truth-{actor.Person.Name.ToLowerInvariant()}.bvh"), actor.Motion);
         }
 
+        AtomicFile.WriteText(P("witness-cameras.json"), CameraRingJson.Write(new CameraRing(WitnessSimulator.Cameras)) + "\n");
         Tables(P, name, person, take);
         AtomicFile.WriteText(P("marker-set.json"), MarkerSetJson.Write(HarbourMarkers.Set()) + "\n");
         var report = Truth(name, person, take, performance, seen, files, dots, truth);

@@ -140,12 +140,27 @@ internal sealed class FilmFit
     }
 
     /// <summary>The smooth row as a motion at the first film's rate.</summary>
-    public Motion Motion()
+    public Motion Motion() => Motion(_clock.Rate);
+
+    /// <summary>The smooth row as a motion at any rate: between frames it stays smooth.</summary>
+    public Motion Motion(double rate)
     {
-        var motion = new Motion(_body.Skeleton, _clock.Rate, Smooth.Length);
-        for (var f = 0; f < Smooth.Length; f++)
+        var same = Math.Abs(rate - _clock.Rate) < 1e-9;
+        var count = same ? Smooth.Length : MotionEdits.WholeFrames(Smooth.Length, _clock.Rate, rate);
+        var motion = new Motion(_body.Skeleton, rate, count);
+        var between = new ModelPose(_body.Model);
+        for (var f = 0; f < count; f++)
         {
-            BodyModel.WriteFrame(_body.Model, Smooth[f], motion, f);
+            var at = Math.Min(f / rate * _clock.Rate, Smooth.Length - 1);
+            var before = Math.Min((int)at, Smooth.Length - 1);
+            if (same || at - before < 1e-9)
+            {
+                BodyModel.WriteFrame(_body.Model, Smooth[before], motion, f);
+                continue;
+            }
+
+            PosePath.Between(_body.Model, Smooth, before, at - before, between);
+            BodyModel.WriteFrame(_body.Model, between, motion, f);
         }
 
         return motion;

@@ -36,6 +36,8 @@ public static class FilmPoints
         yield return new($"Elbow{side}", Of("Forearm"), default, 0.005f);
         yield return new($"Wrist{side}", Of("Hand"), default, 0.005f);
         yield return new($"Knuckle{side}", Of("Hand"), new(.050f * sign, 0, 0), 0.015f);
+        yield return new($"Index{side}1", Of("Hand"), new(.046f * sign, 0, .012f), 0.02f);
+        yield return new($"Little{side}1", Of("Hand"), new(.042f * sign, 0, -.016f), 0.02f);
         yield return new($"Hip{side}", Of("Thigh"), default, 0.01f);
         yield return new($"Knee{side}", Of("Shin"), default, 0.005f);
         yield return new($"Ankle{side}", Of("Foot"), default, 0.005f);

@@ -20,12 +20,14 @@ public static class FilmSolver
     /// <param name="cameras">One a film, in the same order; one that is not placed is placed from the figure and the floor y = 0.</param>
     /// <param name="body">The performer in the T-pose facing +Z, first joint the pelvis, rest turns identity.</param>
     /// <param name="edits">What a person has decided about contacts.</param>
+    /// <param name="rate">Frames a second of the motion; the first film's when left out.</param>
     /// <exception cref="RefusedException">It cannot be solved as it is; says why and what to do.</exception>
     public static (Motion Motion, FilmReport Report) Solve(
         IReadOnlyList<FilmTake> films,
         IReadOnlyList<CameraModel> cameras,
         Skeleton body,
         IReadOnlyList<ContactEdit>? edits = null,
+        double? rate = null,
         IProgress<double>? progress = null,
         CancellationToken cancel = default
     )
@@ -65,7 +67,7 @@ public static class FilmSolver
             progress?.Report(0.5 + (0.15 * (round + 1)));
         }
 
-        var motion = fit.Motion();
+        var motion = fit.Motion(rate ?? clock.Rate);
         for (var pass = 0; pass < 2; pass++)
         {
             // At few frames a second a held foot shows more of its contact than one that still trembles.

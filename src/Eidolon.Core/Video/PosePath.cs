@@ -44,6 +44,38 @@ internal static class PosePath
         return result;
     }
 
+    /// <summary>The pose between a frame and the next, by a cubic through the four around (Catmull &amp; Rom 1974).</summary>
+    /// <param name="t">0 at the frame, 1 at the next.</param>
+    public static void Between(ArticulatedModel model, IReadOnlyList<ModelPose> poses, int frame, double t, ModelPose result)
+    {
+        ModelPose At(int f) => poses[Math.Clamp(f, 0, poses.Count - 1)];
+        var (a, b, c, d) = (At(frame - 1), At(frame), At(frame + 1), At(frame + 2));
+        double[] w =
+        [
+            0.5 * t * ((t * (2 - t)) - 1),
+            0.5 * ((t * t * ((3 * t) - 5)) + 2),
+            0.5 * t * ((t * (4 - (3 * t))) + 1),
+            0.5 * t * t * (t - 1),
+        ];
+        for (var k = 0; k < model.DofCount; k++)
+        {
+            result.Values[k] = (w[0] * a.Values[k]) + (w[1] * b.Values[k]) + (w[2] * c.Values[k]) + (w[3] * d.Values[k]);
+        }
+
+        for (var j = 0; j < model.JointCount; j++)
+        {
+            var (x, y, z, s) = (0.0, 0.0, 0.0, 0.0);
+            foreach (var (pose, weight) in new[] { (a, w[0]), (b, w[1]), (c, w[2]), (d, w[3]) })
+            {
+                var (q, o) = (pose.Turns[j], b.Turns[j]);
+                var own = (q.X * o.X) + (q.Y * o.Y) + (q.Z * o.Z) + (q.W * o.W) < 0 ? -weight : weight;
+                (x, y, z, s) = (x + (own * q.X), y + (own * q.Y), z + (own * q.Z), s + (own * q.W));
+            }
+
+            result.Turns[j] = new Quaterniond(x, y, z, s).Normalized();
+        }
+    }
+
     private static void SmoothTurns(IReadOnlyList<ModelPose> poses, ModelPose[] result, int joint, double[] factor)
     {
         var n = poses.Count;

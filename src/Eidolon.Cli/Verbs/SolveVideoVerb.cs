@@ -1,0 +1,115 @@
+using System.CommandLine;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Csv;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Optical;
+using Eidolon.Core.Skeletons;
+using Eidolon.Core.Video;
+
+namespace Eidolon.Cli.Verbs;
+
+/// <summary>One to three films' body points to a motion.</summary>
+internal static class SolveVideoVerb
+{
+    private const int MostFilms = 8;
+
+    public static Command Create()
+    {
+        var input = new Argument<string[]>("WITNESS.csv") { Arity = new ArgumentArity(1, MostFilms) };
+        var cameras = new Option<string>("--cameras") { Required = true, Description = "The films' cameras, in the same order." };
+        var performer = new Option<string?>("--performer") { Description = "The measured performer." };
+        var height = new Option<double?>("--height") { Description = "The performer's height in metres, where nobody measured them." };
+        var fix = new Option<string?>("--corrections") { Description = "Points of the first film put by hand." };
+        var fps = new Option<double?>("--fps") { Description = "Frames a second of the motion; the first film's when left out." };
+        var output = Options.Out();
+        var json = Options.Json();
+        var command = new Command("solve-video", "Films to a motion.") { input, cameras, performer, height, fix, fps, output, json };
+        command.SetAction(p =>
+            Run(
+                p.GetRequiredValue(input),
+                p.GetRequiredValue(cameras),
+                Options.Body(p.GetValue(performer), p.GetValue(height)),
+                p.GetValue(fix),
+                p.GetValue(fps) is { } rate && !(rate is > 0 and <= 1000)
+                    ? throw new UsageException("--fps must be above 0 and at most 1000")
+                    : p.GetValue(fps),
+                Options.Motion(p.GetRequiredValue(output)),
+                p.GetValue(json)
+            )
+        );
+        return command;
+    }
+
+    private static int Run(string[] inputs, string camerasPath, Skeleton body, string? fix, double? fps, string output, string? json)
+    {
+        var cameras = CameraRingJson.ReadCameras(InputFile.Read(camerasPath), camerasPath);
+        if (cameras.Count < inputs.Length)
+        {
+            throw new Core.InvalidInputException(
+                camerasPath,
+                "cameras",
+                $"{inputs.Length} films need as many cameras, the file has {cameras.Count}"
+            );
+        }
+
+        var films = inputs.Select(i => WitnessCsv.Read(InputFile.Read(i), i)).ToArray();
+        if (fix is not null)
+        {
+            films[0] = WitnessCsv.Correct(films[0], InputFile.Read(fix), fix);
+        }
+
+        var (motion, report) = FilmSolver.Solve(
+            films,
+            [.. cameras.Take(films.Length)],
+            body,
+            rate: fps,
+            progress: new ConsoleProgress("solve-video")
+        );
+        MotionFiles.WriteMotion(output, motion);
+        Report.Write(
+            json,
+            Json(motion, report, inputs),
+            $"{output}: {motion.FrameCount} frames, {string.Join(", ", report.ReprojectionPixels.Select(p => $"{p:0.0} px"))} off the points, {report.Contacts.Count} contacts"
+        );
+        return ExitCodes.Done;
+    }
+
+    private static JsonObject Json(Motion motion, FilmReport report, string[] inputs) =>
+        new()
+        {
+            ["frames"] = motion.FrameCount,
+            ["frameRate"] = motion.FrameRate,
+            ["offsetsSeconds"] = new JsonArray([.. report.OffsetsSeconds.Select(o => (JsonNode)Math.Round(o, 5))]),
+            ["reprojectionPixels"] = new JsonArray([.. report.ReprojectionPixels.Select(p => Report.Number(p, 2))]),
+            ["worst"] = new JsonArray([
+                .. report.Worst.Select(w =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["file"] = Path.GetFileName(inputs[w.File]),
+                            ["frame"] = w.Frame,
+                            ["point"] = w.Point,
+                            ["pixels"] = Math.Round(w.Pixels, 1),
+                        }
+                ),
+            ]),
+            ["exchangedLegs"] = new JsonArray([
+                .. report.ExchangedLegs.Select(x =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["file"] = Path.GetFileName(inputs[x.File]),
+                            ["start"] = x.Start,
+                            ["end"] = x.End,
+                        }
+                ),
+            ]),
+            ["cameras"] = new JsonArray([.. report.Cameras.Select(Camera)]),
+            ["contacts"] = Report.Contacts(report.Contacts, motion.Skeleton),
+            ["warnings"] = Report.Array(report.Warnings),
+        };
+
+    private static JsonNode Camera(CameraModel c) =>
+        new JsonObject { ["name"] = c.Name, ["position"] = Report.Vector(c.Position.ToSingle()), ["forward"] = Report.Vector(c.Forward.ToSingle()) };
+}
