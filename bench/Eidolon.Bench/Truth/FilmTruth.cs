@@ -16,14 +16,27 @@ internal static class FilmTruth
 {
     private const double Fine = 120;
 
-    private static readonly string[] Scenes = ["cam-mend-net", "lamp-walk", "haul-rope", "gangplank-hop", "crate-carry", "suit-patrol", "rom"];
+    private static readonly string[] Scenes =
+    [
+        "cam-mend-net",
+        "lamp-walk",
+        "haul-rope",
+        "gangplank-hop",
+        "crate-carry",
+        "suit-patrol",
+        "rom",
+    ];
 
     public static void Run()
     {
         Console.WriteLine(
             "films: joints off in mm, pelvis on pelvis (mean, worst joint) and where they are; planted feet: slide, float; jitter against the truth's; starts off in frames; × real time"
         );
-        foreach (var scene in Scenes.Where(x => Environment.GetEnvironmentVariable("SCENE") is not { } only || only.Contains(x, StringComparison.Ordinal)))
+        foreach (
+            var scene in Scenes.Where(x =>
+                Environment.GetEnvironmentVariable("SCENE") is not { } only || only.Contains(x, StringComparison.Ordinal)
+            )
+        )
         {
             foreach (var person in Strangers.Some(3, 41).Skip(1).Prepend(HarbourCast.Ines))
             {
@@ -50,7 +63,10 @@ internal static class FilmTruth
         var n = truth.Skeleton.Count;
         var (aligned, absolute) = (new double[n], 0.0);
         // Who has left the picture of every camera is not to be found; frames with fewer than half the body's points are left out.
-        var frames = Enumerable.Range(0, motion.FrameCount).Where(f => films.Max(x => Seen(x, f / rates[0])) >= WitnessPoints.BodyCount / 2).ToArray();
+        var frames = Enumerable
+            .Range(0, motion.FrameCount)
+            .Where(f => films.Max(x => Seen(x, f / rates[0])) >= WitnessPoints.BodyCount / 2)
+            .ToArray();
         foreach (var f in frames)
         {
             for (var j = 0; j < n; j++)
@@ -67,12 +83,18 @@ internal static class FilmTruth
         var worst = Array.IndexOf(aligned, aligned.Max());
         if (Environment.GetEnvironmentVariable("DBG") is not null)
         {
-            Console.WriteLine(string.Join(" ", report.OffsetsSeconds) + " true " + string.Join(" ", starts.Select(x => x / Fine)) + "\n" + string.Join(" ", aligned.Select((x, j) => $"{truth.Skeleton[j].Name} {x:0}")));
+            Console.WriteLine(
+                string.Join(" ", report.OffsetsSeconds)
+                    + " true "
+                    + string.Join(" ", starts.Select(x => x / Fine))
+                    + "\n"
+                    + string.Join(" ", aligned.Select((x, j) => $"{truth.Skeleton[j].Name} {x:0}"))
+            );
         }
 
         var off = report.OffsetsSeconds.Select((o, k) => Math.Abs(o - (starts[k] / Fine)) * rates[k]).Max();
         Console.WriteLine(
-            $"{scene,-14} {person.Stature:0.00} m {count} cameras {frames.Length * 100 / motion.FrameCount, 3} % {aligned.Skip(1).Average(), 5:0.0} worst {aligned[worst], 5:0.0} {truth.Skeleton[worst].Name,-9} there {absolute, 6:0.0}  slide {slide:0.0} float {high:0.0}  jitter {Jitter(motion) / Jitter(slow):0.0}×  starts {off:0.00}  px {string.Join("/", report.ReprojectionPixels.Select(p => $"{p:0.0}"))}  legs {report.ExchangedLegs.Count}  ×{fast:0.0}"
+            $"{scene, -14} {person.Stature:0.00} m {count} cameras {frames.Length * 100 / motion.FrameCount, 3} % {aligned.Skip(1).Average(), 5:0.0} worst {aligned[worst], 5:0.0} {truth.Skeleton[worst].Name, -9} there {absolute, 6:0.0}  slide {slide:0.0} float {high:0.0}  jitter {Jitter(motion) / Jitter(slow):0.0}×  starts {off:0.00}  px {string.Join("/", report.ReprojectionPixels.Select(p => $"{p:0.0}"))}  legs {report.ExchangedLegs.Count}  ×{fast:0.0}"
         );
     }
 
@@ -123,7 +145,9 @@ internal static class FilmTruth
 
         var truth = ForwardKinematics.WorldPositions(performance.Actors[0].Motion);
         var offs = new List<double>();
-        foreach (var p in performance.Actors[0].Plants.Where(p => p.End - p.Start > 4 * step && frames.Contains((p.Start + p.End) / 2 / step)))
+        foreach (
+            var p in performance.Actors[0].Plants.Where(p => p.End - p.Start > 4 * step && frames.Contains((p.Start + p.End) / 2 / step))
+        )
         {
             var f = (p.Start + p.End) / 2 / step;
             var j = s.IndexOf(p.Foot);

@@ -111,5 +111,10 @@ internal static class SolveVideoVerb
         };
 
     private static JsonNode Camera(CameraModel c) =>
-        new JsonObject { ["name"] = c.Name, ["position"] = Report.Vector(c.Position.ToSingle()), ["forward"] = Report.Vector(c.Forward.ToSingle()) };
+        new JsonObject
+        {
+            ["name"] = c.Name,
+            ["position"] = Report.Vector(c.Position.ToSingle()),
+            ["forward"] = Report.Vector(c.Forward.ToSingle()),
+        };
 }

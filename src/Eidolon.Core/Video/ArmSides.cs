@@ -192,14 +192,7 @@ internal static class ArmSides
             return from + ((place - from).Normalised() * length);
         }
 
-        private static double Natural(
-            Vector3d shoulder,
-            Vector3d elbow,
-            Vector3d wrist,
-            Vector3d up,
-            Vector3d ahead,
-            Vector3d outward
-        )
+        private static double Natural(Vector3d shoulder, Vector3d elbow, Vector3d wrist, Vector3d up, Vector3d ahead, Vector3d outward)
         {
             // The trunk is in the way of an elbow that goes inward, and of a hand far across.
             var inward = Math.Max(0, -Vector3d.Dot(elbow - shoulder, outward) - 0.02) / 0.08;
@@ -208,7 +201,17 @@ internal static class ArmSides
             // The elbow hangs below and behind the line from shoulder to hand.
             var bend = elbow - ((shoulder + wrist) * 0.5);
             var wrong = Math.Max(0, Vector3d.Dot(bend, ahead) + Vector3d.Dot(bend, up)) / 0.12;
-            return NaturalCost * ((behind * behind) + Math.Min(4, wrong * wrong) + Math.Min(6, inward * inward) + Math.Min(6, across * across));
+            // Behind the back an arm reaches low only.
+            var reach = elbow - shoulder;
+            var back = Math.Max(0, -Vector3d.Dot(reach, ahead) - (0.5 * Math.Max(0, -Vector3d.Dot(reach, up))) - 0.03) / 0.06;
+            return NaturalCost
+                * (
+                    Math.Min(9, back * back)
+                    + (behind * behind)
+                    + Math.Min(4, wrong * wrong)
+                    + Math.Min(6, inward * inward)
+                    + Math.Min(6, across * across)
+                );
         }
 
         private static double Reprojected(FilmSight s, Vector3d place)

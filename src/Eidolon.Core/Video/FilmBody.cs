@@ -21,10 +21,7 @@ internal sealed class FilmBody
         Skeleton = skeleton;
         Stature = Height(skeleton);
         Points = [.. FilmPoints.All.Where(p => skeleton.IndexOf(p.Joint) >= 0)];
-        Standing =
-        [
-            .. new[] { BodyRole.FootL, BodyRole.ToesL, BodyRole.FootR, BodyRole.ToesR }.Where(r => skeleton.IndexOf(r) >= 0),
-        ];
+        Standing = [.. new[] { BodyRole.FootL, BodyRole.ToesL, BodyRole.FootR, BodyRole.ToesR }.Where(r => skeleton.IndexOf(r) >= 0)];
         Model = new ArticulatedModel(
             [.. skeleton.Joints.Select(j => j.Parent)],
             [.. skeleton.Joints.Select(j => j.Parent < 0 ? default : (Vector3d)j.Offset)],

@@ -105,9 +105,7 @@ internal sealed class FilmFit
             var place = Place(solver, c, i, one);
             for (var f = c.Start; f <= c.End; f++)
             {
-                stands[f].Add(
-                    new FilmStand(_body.Points.Count + i, place, 1 / (StandFloor * StandFloor), 1 / (StandHeight * StandHeight))
-                );
+                stands[f].Add(new FilmStand(_body.Points.Count + i, place, 1 / (StandFloor * StandFloor), 1 / (StandHeight * StandHeight)));
             }
         }
 

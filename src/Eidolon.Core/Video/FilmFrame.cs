@@ -244,7 +244,9 @@ internal sealed class FilmFrame : ILeastSquares
                 var own = pose.Turns[j].Log();
                 var ease = (_ease.Turns[j].Conjugate() * pose.Turns[j]).Log();
                 cost +=
-                    Likely(free, d, 0, ease.X, own.X, add) + Likely(free, d, 1, ease.Y, own.Y, add) + Likely(free, d, 2, ease.Z, own.Z, add);
+                    Likely(free, d, 0, ease.X, own.X, add)
+                    + Likely(free, d, 1, ease.Y, own.Y, add)
+                    + Likely(free, d, 2, ease.Z, own.Z, add);
                 if (_near is not null)
                 {
                     var off = (_near.Turns[j].Conjugate() * pose.Turns[j]).Log();

@@ -88,7 +88,9 @@ internal static class FilmPlacement
 
         return double.IsFinite(best.Rms)
             ? (best.Camera, best.Offset)
-            : throw new RefusedException($"film {film + 1}: no place of its camera fits the performance: give its rotation and translation");
+            : throw new RefusedException(
+                $"film {film + 1}: no place of its camera fits the performance: give its rotation and translation"
+            );
     }
 
     private static List<(double FootU, double FootV, double HeadU, double HeadV)> Standing(FilmTake film)
@@ -124,14 +126,11 @@ internal static class FilmPlacement
         Vector<double> Residuals(Vector<double> p, Vector<double> x)
         {
             var own = Placed(camera, p[0], p[1], p[2]);
-            return Vector<double>.Build.Dense(
-                seen.Count,
-                i =>
-                {
-                    var off = Off(own, seen[i], ankle, crown) / scale;
-                    return double.IsFinite(off) ? off / Math.Sqrt(1 + (off * off)) : 1;
-                }
-            );
+            return Vector<double>.Build.Dense(seen.Count, i =>
+            {
+                var off = Off(own, seen[i], ankle, crown) / scale;
+                return double.IsFinite(off) ? off / Math.Sqrt(1 + (off * off)) : 1;
+            });
         }
 
         try
@@ -158,12 +157,7 @@ internal static class FilmPlacement
     }
 
     /// <summary>How far the head is from over the feet, pixels.</summary>
-    private static double Off(
-        CameraModel camera,
-        (double FootU, double FootV, double HeadU, double HeadV) s,
-        double ankle,
-        double crown
-    )
+    private static double Off(CameraModel camera, (double FootU, double FootV, double HeadU, double HeadV) s, double ankle, double crown)
     {
         var (x, y) = camera.Undistort(s.FootU, s.FootV);
         var ray = camera.Rotation.Transposed * new Vector3d(x, y, 1);

@@ -16,7 +16,6 @@ public static class FilmSolver
     /// <summary>Points named as worst at most.</summary>
     private const int MostWorst = 40;
 
-
     /// <param name="cameras">One a film, in the same order; one that is not placed is placed from the figure and the floor y = 0.</param>
     /// <param name="body">The performer in the T-pose facing +Z, first joint the pelvis, rest turns identity.</param>
     /// <param name="edits">What a person has decided about contacts.</param>

@@ -72,7 +72,10 @@ internal static class LegExchange
                 for (var now = 0; now < 2; now++)
                 {
                     var c =
-                        cost[state] + Jumps(film, pairs, f, older == 1, last == 1, now == 1, jump) + (now == last ? 0 : Change) + (now * Exchanged);
+                        cost[state]
+                        + Jumps(film, pairs, f, older == 1, last == 1, now == 1, jump)
+                        + (now == last ? 0 : Change)
+                        + (now * Exchanged);
                     var to = (last << 1) | now;
                     if (c < next[to])
                     {

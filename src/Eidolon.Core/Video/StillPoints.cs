@@ -96,7 +96,10 @@ internal static class StillPoints
                 }
 
                 var det = (w * tt) - (t * t);
-                var speed = det > 1e-12 ? Math.Sqrt(Square(((w * tu) - (t * u)) / det) + Square(((w * tv) - (t * v)) / det)) : double.PositiveInfinity;
+                var speed =
+                    det > 1e-12
+                        ? Math.Sqrt(Square(((w * tu) - (t * u)) / det) + Square(((w * tv) - (t * v)) / det))
+                        : double.PositiveInfinity;
                 fastest = Math.Max(fastest, speed);
             }
 

@@ -104,7 +104,8 @@ internal static class MendNetScene
             // One hand pulls the twine while the other holds.
             var pull = MathF.Sin(t * 2.6f * vary) * (sign > 0 ? 0.05f : 0.09f) * h;
             var work = new Vector3(sign * MathF.Abs(pull), MathF.Max(0, pull) * 0.9f, pull * 0.3f);
-            var down = Core.Geometry.CubicSpline.MinimumJerk((t - Hands) / 1.1f) * Core.Geometry.CubicSpline.MinimumJerk((Up - 1 - t) / 0.8f);
+            var down =
+                Core.Geometry.CubicSpline.MinimumJerk((t - Hands) / 1.1f) * Core.Geometry.CubicSpline.MinimumJerk((Up - 1 - t) / 0.8f);
             return t < Rise + 1 ? lap + work : Vector3.Lerp(low + (work * 0.6f), floor, down);
         };
     }

@@ -6,17 +6,7 @@ namespace Eidolon.Core.Formats.Csv;
 public static class WitnessCsv
 {
     /// <summary>Points that a body cannot be found without.</summary>
-    private static readonly string[] Needed =
-    [
-        "ShoulderL",
-        "ShoulderR",
-        "HipL",
-        "HipR",
-        "KneeL",
-        "KneeR",
-        "AnkleL",
-        "AnkleR",
-    ];
+    private static readonly string[] Needed = ["ShoulderL", "ShoulderR", "HipL", "HipR", "KneeL", "KneeR", "AnkleL", "AnkleR"];
 
     /// <summary>Reads what one film's tracker saw; a point without a confidence column is taken as seen wherever it has pixels.</summary>
     /// <exception cref="InvalidInputException">A column or a needed point is missing; says which.</exception>
@@ -26,7 +16,11 @@ public static class WitnessCsv
         var names = Points(table, file);
         if (Needed.FirstOrDefault(n => !names.Contains(n)) is { } missing)
         {
-            throw new InvalidInputException(file, "line 2", $"the point '{missing}' is missing: hips, knees, ankles and shoulders are needed");
+            throw new InvalidInputException(
+                file,
+                "line 2",
+                $"the point '{missing}' is missing: hips, knees, ankles and shoulders are needed"
+            );
         }
 
         return new FilmTake(table.FrameRate, names, Values(table, names)) { Warnings = table.Warnings };
@@ -46,7 +40,11 @@ public static class WitnessCsv
             var frame = table.Frames[row];
             if (frame >= film.FrameCount)
             {
-                throw new InvalidInputException(file, $"line {row + 3}", $"the film has {film.FrameCount} frames, there is no frame {frame}");
+                throw new InvalidInputException(
+                    file,
+                    $"line {row + 3}",
+                    $"the film has {film.FrameCount} frames, there is no frame {frame}"
+                );
             }
 
             for (var p = 0; p < names.Count; p++)
@@ -86,7 +84,10 @@ public static class WitnessCsv
                 var row = f * table.Columns.Count;
                 var to = ((f * names.Count) + p) * 3;
                 (values[to], values[to + 1]) = (table.Values[row + u], table.Values[row + v]);
-                values[to + 2] = c < 0 ? 1 : float.IsFinite(table.Values[row + c]) ? table.Values[row + c] : 0;
+                values[to + 2] =
+                    c < 0 ? 1
+                    : float.IsFinite(table.Values[row + c]) ? table.Values[row + c]
+                    : 0;
             }
         }
 

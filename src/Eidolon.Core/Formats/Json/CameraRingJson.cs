@@ -20,13 +20,10 @@ public static class CameraRingJson
     /// <summary>Reads any number of cameras, one at least: those of films need no partner.</summary>
     /// <exception cref="InvalidInputException">A camera is missing something or is impossible; says which.</exception>
     public static IReadOnlyList<CameraModel> ReadCameras(byte[] bytes, string file) =>
-        JsonInput.Read(
-            bytes,
-            file,
-            root =>
-                Cameras(root, file) is { Count: > 0 } cameras
-                    ? cameras
-                    : throw new InvalidInputException(file, "cameras", "at least one camera is needed")
+        JsonInput.Read(bytes, file, root =>
+            Cameras(root, file) is { Count: > 0 } cameras
+                ? cameras
+                : throw new InvalidInputException(file, "cameras", "at least one camera is needed")
         );
 
     private static List<CameraModel> Cameras(JsonElement root, string file)
