@@ -77,6 +77,64 @@ public sealed class CommandLineTests : IDisposable
     }
 
     [Fact]
+    public void Suit_and_films_of_one_performance_are_solved_and_compared()
+    {
+        Assert.Equal(0, Run("simulate", "suit-patrol", "--out", P("patrol")));
+        var suit = Json("solve-suit", P("patrol/suit.csv"), "--height", "1.71", "--out", P("suit.bvh"));
+        Assert.Equal(2621, (int)suit["frames"]!);
+        Assert.True((double)suit["travelMetres"]! > 10);
+        Assert.True(suit["contacts"]!.AsArray().Count > 20);
+        Assert.Equal(17, suit["gyroscopeBias"]!.AsObject().Count);
+        Assert.All(suit["disturbed"]!.AsArray(), d => Assert.True((int)d!["end"]! >= (int)d["start"]!));
+        var poses = suit["poses"]!.ToJsonString();
+        File.WriteAllText(P("poses.json"), poses);
+        var again = Json("solve-suit", P("patrol/suit.csv"), "--height", "1.71", "--poses", P("poses.json"), "--out", P("again.glb"));
+        Assert.Equal((double)suit["travelMetres"]!, (double)again["travelMetres"]!, 0.05);
+        // Pelvis over the origin at first, feet on the floor.
+        var first = Json("sample", P("suit.bvh"), "--frames", "0:1")["frames"]![0]!["positions"]![0]!;
+        Assert.Equal(0, (double)first[0]!, 0.001);
+        Assert.Equal(0, (double)first[2]!, 0.001);
+        var film = Json(
+            "solve-video",
+            P("patrol/witness-1.csv"),
+            P("patrol/witness-2.csv"),
+            "--cameras",
+            P("patrol/witness-cameras.json"),
+            "--height",
+            "1.71",
+            "--fps",
+            "60",
+            "--out",
+            P("film.bvh")
+        );
+        Assert.Equal(2, film["offsetsSeconds"]!.AsArray().Count);
+        Assert.Equal(60, (double)film["frameRate"]!);
+        Assert.Equal((int)film["frames"]!, (int)Json("inspect", P("film.bvh"))["frameCount"]!);
+        Assert.True((double)film["worst"]![0]!["pixels"]! >= (double)film["worst"]![1]!["pixels"]!);
+        var compared = Json("compare", P("suit.bvh"), P("film.bvh"), "--align", "floor");
+        Assert.True((double)compared["meanMillimetres"]! < 130);
+        Assert.Contains(compared["joints"]!.AsArray(), j => (string)j!["role"]! == "HandL");
+        Assert.NotNull(compared["measuresA"]!["footSlide"]);
+        Assert.Equal(0, (int)Json("compare", P("suit.bvh"), P("suit.bvh"))["offsetFrames"]!);
+    }
+
+    [Theory]
+    [InlineData("solve-suit", "gone.csv", "--height", "1.7", "--out", "x.bvh", 3)]
+    [InlineData("solve-suit", "bad.csv", "--height", "1.7", "--out", "x.bvh", 3)]
+    [InlineData("solve-suit", "bad.csv", "--height", "17", "--out", "x.bvh", 2)]
+    [InlineData("solve-suit", "bad.csv", "--height", "1.7", "--out", "x.fbx", 2)]
+    public void What_cannot_be_solved_leaves_nothing_behind(params object[] line)
+    {
+        File.WriteAllText(P("bad.csv"), "# samples, frameRate=100, units=rad/s m/s2 uT\nframe,Pelvis.gx\n0,1\n");
+        string[] args =
+        [
+            .. line[..^1].Select(a => (string)a).Select(a => a.Contains('.', StringComparison.Ordinal) && !char.IsDigit(a[0]) ? P(a) : a),
+        ];
+        Assert.Equal((int)line[^1], Run(args));
+        Assert.False(File.Exists(P("x.bvh")));
+    }
+
+    [Fact]
     public void Two_references_of_one_performer_are_one_performer()
     {
         Assert.Equal(0, Run("simulate", "haul-rope", "--performer", "Ines", "--out", P("rom"), "--take", "2"));
