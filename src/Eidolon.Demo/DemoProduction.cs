@@ -1,11 +1,13 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Inertial;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Optical;
 using Eidolon.StandIns.Characters;
 using Eidolon.StandIns.Devices;
+using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
@@ -32,6 +34,7 @@ public sealed class DemoProduction(
     private sealed record Planned(string Scene, string[] Who, int Number, bool Circled, string Note, string Character, int Steps);
 
     private const string RingTake = "HL_021_crate-carry";
+    private const string PatrolTake = "HL_040_suit-patrol";
     private const string FirstScene = "Quay scene A";
 
     private static readonly Planned[] Plan =
@@ -132,6 +135,12 @@ public sealed class DemoProduction(
             );
         }
 
+        await Step(
+            PatrolTake,
+            "walking the patrol in the suit",
+            () => ClearTake(PatrolTake + "_01", cancel),
+            () => AddSuitTake(quay, cancel)
+        );
         await Step(
             FirstScene,
             "laying out a scene",
@@ -254,6 +263,29 @@ public sealed class DemoProduction(
         var take = await Store(day, points, RingTake, 1, who, [HarbourProps.Crate], false, "Both lift and carry", cancel);
         await db.Takes.Where(t => t.Id == take.Id).ExecuteUpdateAsync(s => s.SetProperty(t => t.CalibrationId, calibration.Id), cancel);
         await new SampleStore(db).WriteCentroids(take.Id, pictures, cancel);
+        takes.Refresh(take.Id);
+    }
+
+    /// <summary>A take of the suit alone: its poses, then the patrol, solved.</summary>
+    private async Task AddSuitTake(ShootDay day, CancellationToken cancel)
+    {
+        var performance = SceneCatalog.Perform("suit-patrol", HarbourCast.Ines, 1, SuitSensors.Rate);
+        var suit = new SuitTake(SuitSensors.Rate, SuitSimulator.Measure(performance.Actors[0], HarbourCast.Ines.Seed));
+        var wearer = Id(HarbourCast.Ines.Name);
+        var take = new Take
+        {
+            ShootDayId = day.Id,
+            Name = PatrolTake + "_01",
+            SetUp = PatrolTake,
+            Number = 1,
+            FrameRate = suit.FrameRate,
+            FrameCount = suit.FrameCount,
+            State = TakeState.Kept,
+            Note = performance.Note,
+        };
+        await TakeMaker.Add(db, take, [wearer], [], cancel);
+        await new SampleStore(db).WriteSuit(take.Id, wearer, suit, cancel);
+        Run(take, new AddEntries(SuitOperation.Solve.Name, []));
         takes.Refresh(take.Id);
     }
 

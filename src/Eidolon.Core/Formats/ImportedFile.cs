@@ -1,6 +1,8 @@
 using System.Numerics;
 using Eidolon.Core.Formats.C3d;
+using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Geometry;
+using Eidolon.Core.Inertial;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 
@@ -9,17 +11,21 @@ namespace Eidolon.Core.Formats;
 /// <summary>A file on its way in: what it holds as it says itself, and the same after corrections.</summary>
 public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Markers, Motion? Motion, string Units, string Up)
 {
+    /// <summary>What a suit measured, for a file of one; it has neither markers nor a motion yet.</summary>
+    public SuitTake? Suit { get; init; }
+
     /// <summary>Frames a second.</summary>
-    public double FrameRate => Markers?.FrameRate ?? Motion!.FrameRate;
+    public double FrameRate => Markers?.FrameRate ?? Motion?.FrameRate ?? Suit!.FrameRate;
 
     /// <summary>Frames of the markers or the motion.</summary>
-    public int FrameCount => Markers?.FrameCount ?? Motion!.FrameCount;
+    public int FrameCount => Markers?.FrameCount ?? Motion?.FrameCount ?? Suit!.FrameCount;
 
     /// <summary>Bytes its samples take, in memory and on the disk.</summary>
-    public long Bytes => Markers?.Positions.LongLength * 12 ?? Motion!.Rotations.LongLength * ReadBudget.JointBytes;
+    public long Bytes =>
+        Markers?.Positions.LongLength * 12 ?? Motion?.Rotations.LongLength * ReadBudget.JointBytes ?? Suit!.Samples.LongLength * 4;
 
     /// <summary>What was odd about the file and how it was read.</summary>
-    public IReadOnlyList<string> Warnings => Markers?.Warnings ?? Motion!.Warnings;
+    public IReadOnlyList<string> Warnings => Markers?.Warnings ?? Motion?.Warnings ?? Suit!.Warnings;
 
     /// <summary>Performers or other prefixes in the names; empty text for names without one.</summary>
     public IReadOnlyList<string> Prefixes =>
@@ -37,6 +43,11 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     /// <exception cref="InvalidInputException">File, place and reason.</exception>
     public static ImportedFile Read(byte[] bytes, string name)
     {
+        if (SampleTableCsv.Is(bytes))
+        {
+            return new ImportedFile(name, FileKind.Csv, null, null, "rad/s m/s² µT", "own") { Suit = SuitCsv.Read(bytes, name) };
+        }
+
         var kind = MotionFiles.KindOf(name, bytes);
         if (kind is FileKind.C3d or FileKind.Csv)
         {
@@ -64,6 +75,11 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     /// </summary>
     public double Height()
     {
+        if (Suit is not null)
+        {
+            return double.NaN;
+        }
+
         var seen = MiddleHeight();
         var stands = Motion is null ? 0 : Standing(Motion.Skeleton);
         // A rest pose that is all along one axis says nothing about standing.

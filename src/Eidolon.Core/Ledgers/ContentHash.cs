@@ -44,6 +44,10 @@ public static class ContentHash
                 hash.Append(MemoryMarshal.AsBytes<Vector3>(p.Places.Positions));
                 hash.Append(MemoryMarshal.AsBytes<Quaternion>(p.Places.Turns));
                 break;
+            case SuitValue s:
+                Add(hash, $"suit|{s.Take.FrameRate:R}|{s.Take.FrameCount}");
+                hash.Append(MemoryMarshal.AsBytes<float>(s.Take.Samples));
+                break;
             default:
                 throw new NotSupportedException($"{value.GetType().Name} has no hash");
         }

@@ -1,4 +1,5 @@
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Inertial;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 
@@ -34,6 +35,13 @@ public sealed record MotionValue(Motion Motion) : NodeValue
 
     /// <summary>Frames of the motion.</summary>
     public override int FrameCount => Motion.FrameCount;
+}
+
+/// <summary>What a suit's sensors measured: a solve stands on it.</summary>
+public sealed record SuitValue(SuitTake Take) : NodeValue
+{
+    /// <summary>Frames of the recording.</summary>
+    public override int FrameCount => Take.FrameCount;
 }
 
 /// <summary>Where a prop is.</summary>

@@ -28,6 +28,7 @@ public static class OperationRegistry
             TrimOperations.Trim,
             TrimOperations.TrimMotion,
             SolveOperations.Solve,
+            SuitOperation.Solve,
             SolveOperations.FindProp,
             ContactOperation.Contacts,
             RetargetOperation.Retarget,

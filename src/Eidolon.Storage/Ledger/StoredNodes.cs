@@ -37,7 +37,8 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         return row.Kind switch
         {
             NodeKind.Markers => MarkerRoot(row),
-            NodeKind.Solve => StreamRoot(row, StreamNames.Motion(row.SubjectId), (s, store, name) => store.ReadMotion(s, name)),
+            NodeKind.Solve => StreamRoot(row, StreamNames.Motion(row.SubjectId), (s, store, name) => store.ReadMotion(s, name))
+                ?? StreamRoot(row, StreamNames.Suit(row.SubjectId), (s, store, name) => new SuitValue(store.ReadSuit(s, name))),
             NodeKind.Places => StreamRoot(row, StreamNames.Places(row.SubjectId), (s, store, name) =>
                 new PlacesValue(store.ReadPlaces(s, name))
             ),
@@ -122,8 +123,8 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
             }
         }
 
-        // A take of a motion alone has markers too, none of them.
-        var motion = Streams(row).FirstOrDefault(s => s.Kind == StreamKind.Motion);
+        // A take of a motion or a suit alone has markers too, none of them.
+        var motion = Streams(row).FirstOrDefault(s => s.Kind is StreamKind.Motion or StreamKind.Suit);
         var none = new MarkerValue(new MarkerTake([], motion?.FrameRate ?? 1, motion?.FrameCount ?? 0));
         return new NodeRoot(ContentHash.Of(none), () => none);
     }

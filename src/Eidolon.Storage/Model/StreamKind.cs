@@ -17,4 +17,7 @@ public enum StreamKind
 
     /// <summary>Packets of a device as they came, with their time on the take's clock: suit, witness camera, face.</summary>
     Packets = 5,
+
+    /// <summary>Samples of a suit's sensors: 17 × 9 values a frame, float32, NaN where one was lost.</summary>
+    Suit = 6,
 }

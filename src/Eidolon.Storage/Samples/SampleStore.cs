@@ -2,6 +2,7 @@ using System.IO.Hashing;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using Eidolon.Core;
+using Eidolon.Core.Inertial;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
@@ -142,6 +143,44 @@ public sealed class SampleStore(EidolonDb db)
         db.Chunks.Add(Row(stream.Id, 0, value.FrameCount, head));
         await db.SaveChangesAsync(cancel);
         db.ChangeTracker.Clear();
+    }
+
+    /// <summary>Stores what a performer's suit measured.</summary>
+    public async Task WriteSuit(int takeId, int subject, SuitTake take, CancellationToken cancel = default)
+    {
+        var stream = await Add(
+            new SampleStream
+            {
+                TakeId = takeId,
+                SubjectId = subject,
+                Kind = StreamKind.Suit,
+                Name = StreamNames.Suit(subject),
+                FrameRate = take.FrameRate,
+                FrameCount = take.FrameCount,
+                Content = ContentHash.Text(ContentHash.Of(new SuitValue(take))),
+            },
+            cancel
+        );
+        await InPieces(
+            stream,
+            take.FrameCount,
+            (f, n) => MemoryMarshal.AsBytes(take.Samples.AsSpan(f * SuitTake.Stride, n * SuitTake.Stride)).ToArray(),
+            cancel
+        );
+    }
+
+    /// <summary>What a suit measured; frames that are left out are lost samples.</summary>
+    /// <exception cref="DamagedDataException">Frames that nobody left out cannot be read; says which.</exception>
+    public SuitTake ReadSuit(SampleStream stream, string what)
+    {
+        var samples = new float[stream.FrameCount * SuitTake.Stride];
+        Array.Fill(samples, float.NaN);
+        foreach (var c in Whole(stream, what, c => c.Data.Length == c.FrameCount * SuitTake.Stride * 4))
+        {
+            MemoryMarshal.Cast<byte, float>(c.Data).CopyTo(samples.AsSpan(c.FirstFrame * SuitTake.Stride));
+        }
+
+        return new SuitTake(stream.FrameRate, samples);
     }
 
     /// <summary>Raw markers; frames that are left out are hidden.</summary>

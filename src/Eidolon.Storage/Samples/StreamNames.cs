@@ -12,6 +12,9 @@ public static class StreamNames
     /// <summary>A performer's motion that was brought in.</summary>
     public static string Motion(int subject) => $"motion-{subject}";
 
+    /// <summary>The suit that a performer wore.</summary>
+    public static string Suit(int subject) => $"suit-{subject}";
+
     /// <summary>Places of a prop as the live stage followed it.</summary>
     public static string Places(int subject) => $"places-{subject}";
 }

@@ -24,7 +24,7 @@ public static class ImportApi
     private static object About(ImportDesk.Item item)
     {
         var file = item.File.Corrected(item.Settings);
-        var names = file.Markers?.Names ?? [.. file.Motion!.Skeleton.Joints.Select(j => j.Name)];
+        var names = file.Markers?.Names ?? file.Motion?.Skeleton.Joints.Select(j => j.Name).ToArray() ?? [];
         var links = file.Motion is { } m ? m.Skeleton.Joints.Select((j, i) => new[] { j.Parent, i }).Where(l => l[0] >= 0).ToArray() : [];
         return new
         {
@@ -41,7 +41,8 @@ public static class ImportApi
     private static byte[] Points(ImportDesk.Item item)
     {
         var file = item.File.Corrected(item.Settings);
-        MarkerTake points = file.Markers ?? MotionFiles.JointPoints(file.Motion!);
+        MarkerTake points = file.Markers
+            ?? (file.Motion is { } m ? MotionFiles.JointPoints(m) : new MarkerTake([], file.FrameRate, file.FrameCount));
         var step = Step(file);
         var frames = Math.Min(MostFrames, points.FrameCount);
         var data = new Vector3[frames * points.MarkerCount];

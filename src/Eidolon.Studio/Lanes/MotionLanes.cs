@@ -23,13 +23,17 @@ internal static class MotionLanes
         var several = open.Performers.Count > 1;
         foreach (var role in open.Solved)
         {
-            if (open.Resources.Performers().FirstOrDefault(p => p.Subject == role.Node.SubjectId) is { } who)
+            if (role.Suit)
+            {
+                AddField(lanes, several ? role.Name + " " : string.Empty, role);
+            }
+            else if (open.Resources.Performers().FirstOrDefault(p => p.Subject == role.Node.SubjectId) is { } who)
             {
                 AddResiduals(lanes, several ? role.Name + " " : string.Empty, who, role.Motion!, open.Marked);
             }
         }
 
-        if (lanes.Count == 0)
+        if (lanes.Count == 0 && !open.Solved.Any(r => r.Suit))
         {
             return MarkerLanes.Clean(open, gaps);
         }
@@ -64,6 +68,37 @@ internal static class MotionLanes
                     $"worst {worst:0} mm",
                     ("values", Compress(residuals)),
                     ("scale", HotMillimetres)
+                )
+            );
+        }
+    }
+
+    /// <summary>How far the magnetic field was off at each part of the body while it was disturbed: heat over time.</summary>
+    private static void AddField(JsonArray lanes, string name, OpenTake.Role role)
+    {
+        const double hot = 15;
+        var disturbed = (role.Solved?.Report["disturbed"] as JsonArray ?? []).Select(d =>
+            (Bone: Enum.Parse<BodyRole>((string)d!["bone"]!), Start: (int)d["start"]!, End: (int)d["end"]!, Field: (double)d["microtesla"]!)
+        );
+        foreach (var part in disturbed.GroupBy(d => BodyRoles.Part(d.Bone)).OrderBy(g => Order(g.Key)))
+        {
+            var values = new double?[role.Motion!.FrameCount];
+            foreach (var d in part)
+            {
+                for (var f = d.Start; f <= Math.Min(d.End, values.Length - 1); f++)
+                {
+                    values[f] = Math.Max(values[f] ?? 0, d.Field);
+                }
+            }
+
+            lanes.Add(
+                (JsonNode)Lane(
+                    name + PartName(part.Key),
+                    SideOfPart(part.Key),
+                    "heat",
+                    $"field off by {part.Max(d => d.Field):0} µT",
+                    ("values", Compress(values)),
+                    ("scale", hot)
                 )
             );
         }

@@ -48,6 +48,12 @@ public sealed class OpenTake
 
         public Motion? Motion => (_value.Value as MotionValue)?.Motion;
 
+        /// <summary>It stands on the suit the performer wore.</summary>
+        public bool Suit => State.Node.Entries.Any(e => e.Operation == SuitOperation.Solve.Name) || _value.Value is SuitValue;
+
+        /// <summary>What the solve said, whatever it was made from; null when there is none.</summary>
+        public EntryReport? Solved => State.Last(SolveOperations.Solve.Name) ?? State.Last(SuitOperation.Solve.Name);
+
         public IReadOnlyList<ContactEdit> Contacts => (_value.Value as MotionValue)?.Contacts ?? [];
 
         public PropPlaces? Places => (_value.Value as PlacesValue)?.Places;
@@ -103,6 +109,9 @@ public sealed class OpenTake
 
     /// <summary>Solved performers.</summary>
     public IEnumerable<Role> Solved => Performers.Where(p => p.Motion is not null);
+
+    /// <summary>Performers whose solve stands on the suit they wore.</summary>
+    public IEnumerable<Role> Suits => Performers.Where(p => p.Suit);
 
     /// <summary>Casts that have a motion.</summary>
     public IEnumerable<Role> Played => Casts.Where(c => c.Motion is not null);

@@ -40,17 +40,24 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
             State = TakeState.Kept,
             Note = file.Warnings.Count > 0 ? string.Join("; ", file.Warnings) : "Brought in",
         };
-        await TakeMaker.Add(db, take, motion is null ? performers : performers.Take(1).ToList(), [], cancel);
+        await TakeMaker.Add(db, take, file.Markers is not null ? performers : performers.Take(1).ToList(), [], cancel);
         // A motion has nothing to label, clean or solve: its next Step is Retarget.
-        take.Through = motion is null ? take.Through : 0b1111;
+        take.Through =
+            motion is not null ? 0b1111
+            : file.Suit is not null ? 0b0111
+            : take.Through;
         var store = new SampleStore(db);
-        if (motion is null)
+        if (file.Markers is not null)
         {
-            await store.WriteMarkers(take.Id, file.Markers!, cancel);
+            await store.WriteMarkers(take.Id, file.Markers, cancel);
         }
         else if (performers.Count == 0)
         {
-            throw new RefusedException("a motion wants somebody who performed it: choose a performer");
+            throw new RefusedException($"a {(motion is null ? "suit" : "motion")} wants somebody who performed it: choose a performer");
+        }
+        else if (motion is null)
+        {
+            await store.WriteSuit(take.Id, performers[0], file.Suit!, cancel);
         }
         else
         {

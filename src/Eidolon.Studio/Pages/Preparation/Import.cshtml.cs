@@ -31,7 +31,7 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
     public double Height { get; private set; }
 
     /// <summary>True when what would be taken in is no person's size.</summary>
-    public bool Odd => Height is not (> 0.4 and < 3.2);
+    public bool Odd => Height is not (> 0.4 and < 3.2) && !double.IsNaN(Height);
 
     public IReadOnlyList<ShootDay> Days { get; private set; } = [];
 

@@ -1,0 +1,58 @@
+using System.Diagnostics;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Inertial;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Operations;
+
+/// <summary>From a suit's recording to what its wearer did.</summary>
+public static class SuitOperation
+{
+    /// <summary>Sensors to the wearer's skeleton, and the way through the room.</summary>
+    public static Operation Solve { get; } = new("solve-suit", 1, NodeKind.Solve, "Solve", "Solve the suit", (input, _, c) =>
+        {
+            var take = (input.Own as SuitValue)?.Take ?? throw new RefusedException("the take has no recording of a suit");
+            var who = c.Resources.Performer(c.Scope.Subject);
+            var clock = Stopwatch.StartNew();
+            var (motion, report) = SuitSolver.Solve(take, who.Body.Skeleton, progress: c.Progress, cancel: c.Cancel);
+            return new OperationResult(
+                new MotionValue(motion),
+                $"{report.TravelMetres:0.0} m, {report.Disturbed.Count} disturbed",
+                ReportOf(who.Body, motion, report, motion.FrameCount / clock.Elapsed.TotalSeconds)
+            );
+        }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
+
+    private static JsonObject ReportOf(Solving.Performer who, Motion motion, SuitReport report, double framesPerSecond) =>
+        new()
+        {
+            ["frames"] = motion.FrameCount,
+            ["travelMetres"] = Math.Round(report.TravelMetres, 3),
+            ["solveFramesPerSecond"] = Math.Round(framesPerSecond, 1),
+            ["contacts"] = report.Contacts.Count,
+            ["poses"] = new JsonObject
+            {
+                ["still"] = Range(report.Poses.Still),
+                ["tPose"] = Range(report.Poses.TPose),
+                ["aPose"] = Range(report.Poses.APose),
+            },
+            ["disturbed"] = new JsonArray([
+                .. report.Disturbed.Select(d =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["bone"] = d.Bone.ToString(),
+                            ["start"] = d.Start,
+                            ["end"] = d.End,
+                            ["microtesla"] = Math.Round(d.Microtesla, 1),
+                        }
+                ),
+            ]),
+            ["gyroscopeBias"] = new JsonObject(
+                report.Bias.Select(b => KeyValuePair.Create(b.Key.ToString(), (JsonNode?)Math.Round(b.Value.Length * 180 / Math.PI, 3)))
+            ),
+            ["boneLengths"] = new JsonObject(who.BoneLengths.Select(b => KeyValuePair.Create(b.Key, (JsonNode?)Math.Round(b.Value, 6)))),
+            ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
+        };
+
+    private static JsonArray Range(FrameRange r) => [r.Start, r.End];
+}
