@@ -29,6 +29,7 @@ public static class OperationRegistry
             TrimOperations.TrimMotion,
             SolveOperations.Solve,
             SuitOperation.Solve,
+            SuitOperation.ClosePath,
             SolveOperations.FindProp,
             ContactOperation.Contacts,
             RetargetOperation.Retarget,

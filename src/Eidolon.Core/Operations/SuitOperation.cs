@@ -22,6 +22,21 @@ public static class SuitOperation
             );
         }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
 
+    /// <summary>Lays the end of the way on its start: for someone who came back to where they set out.</summary>
+    public static Operation ClosePath { get; } = new("close-path", 1, NodeKind.Solve, "Solve", "Lay the end on the start", (input, _, _) =>
+        {
+            var data = input.Moving("solve the take first: there is no way yet");
+            var gap = PathClosing.Gap(data.Motion);
+            return new OperationResult(
+                data with
+                {
+                    Motion = PathClosing.Close(data.Motion, data.Contacts),
+                },
+                $"{gap * 100:0.0} cm shared out over the way",
+                new JsonObject { ["gapMetres"] = Math.Round(gap, 4) }
+            );
+        }) { FitsRecipe = _ => false };
+
     private static JsonObject ReportOf(Solving.Performer who, Motion motion, SuitReport report, double framesPerSecond) =>
         new()
         {

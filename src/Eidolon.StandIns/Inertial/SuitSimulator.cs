@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Geometry;
+using Eidolon.Core.Inertial;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.Scenes;
@@ -64,6 +65,13 @@ public static class SuitSimulator
         return values;
     }
 
+    /// <summary>What the gyroscope of a bone is off by in a suit of that seed, rad/s.</summary>
+    public static Vector3 BiasOf(int seed, BodyRole bone)
+    {
+        var random = new Random(seed);
+        return SuitBones.All.Select(b => (Bone: b, Sensor: new Sensor(0, random))).First(x => x.Bone == bone).Sensor.GyroscopeBias;
+    }
+
     private sealed class Sensor(int joint, Random random)
     {
         private readonly Vector3 _gyroBias = Some(random, 0.008f);
@@ -72,6 +80,8 @@ public static class SuitSimulator
         private readonly Vector3 _softIron = Vector3.One + Some(random, 0.012f);
 
         public int Joint => joint;
+
+        public Vector3 GyroscopeBias => _gyroBias;
 
         public Quaternion Mount { get; } = Quaternion.Normalize(new Quaternion(Some(random, 1), random.NextSingle() + 0.2f));
 

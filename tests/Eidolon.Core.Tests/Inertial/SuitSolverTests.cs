@@ -156,6 +156,35 @@ public sealed class SuitSolverTests : IClassFixture<SuitSolverTests.Patrol>
         var (motion, _) = SuitSolver.Solve(new SuitTake(Patrol.Rate, samples), _patrol.Body);
         Assert.All(motion.Rotations, q => Assert.True(float.IsFinite(q.X + q.Y + q.Z + q.W)));
         Assert.True(Flat(Root(motion, motion.FrameCount - 1) - Root(_patrol.Motion, motion.FrameCount - 1)) < 0.5);
+        foreach (var role in new[] { BodyRole.ShinL, BodyRole.HandR, BodyRole.FootR })
+        {
+            Assert.True(_patrol.Apart(motion, role) < 1.5, $"{role}: {_patrol.Apart(motion, role):0.00}°");
+        }
+    }
+
+    [Fact]
+    public void A_gyroscope_that_drifts_is_found_out()
+    {
+        // Half a degree a second more on one sensor, from the first frame to the last.
+        const float more = 0.0087f;
+        var samples = (float[])_patrol.Take.Samples.Clone();
+        var forearm = SuitBones.All.ToList().IndexOf(BodyRole.ForearmL) * SuitTake.ValuesPerSensor;
+        for (var f = 0; f < _patrol.Take.FrameCount; f++)
+        {
+            samples[(f * SuitTake.Stride) + forearm] += more;
+        }
+
+        var (_, report) = SuitSolver.Solve(new SuitTake(Patrol.Rate, samples), _patrol.Body);
+        Assert.Equal(more, report.Bias[BodyRole.ForearmL].X - _patrol.Report.Bias[BodyRole.ForearmL].X, 2e-4);
+    }
+
+    [Fact]
+    public void Biases_come_out_of_the_whole_take_not_of_the_sway_of_standing()
+    {
+        // The wearer's trunk leans by up to half a degree while standing still: the mean over two and a half seconds is off by more than this.
+        var spread = SuitBones.All.Select(b => (_patrol.Report.Bias[b] - _patrol.Biases[b]).Length).Max();
+        // Hands that swing fast leave a little more: a gyroscope of 60 samples a second cuts their corners.
+        Assert.True(spread < 2e-3, $"{spread} rad/s");
     }
 
     private static double Flat(Vector3 v) => Math.Sqrt((v.X * v.X) + (v.Z * v.Z));
@@ -185,6 +214,7 @@ public sealed class SuitSolverTests : IClassFixture<SuitSolverTests.Patrol>
             };
             Take = new SuitTake(Rate, SuitSimulator.Measure(Truth, field, person.Seed));
             (Motion, Report) = SuitSolver.Solve(Take, Body);
+            Biases = SuitBones.All.ToDictionary(b => b, b => (Vector3d)SuitSimulator.BiasOf(person.Seed, b));
         }
 
         public Motion Truth { get; }
@@ -192,6 +222,9 @@ public sealed class SuitSolverTests : IClassFixture<SuitSolverTests.Patrol>
         public IReadOnlyList<Performance.Plant> Plants { get; }
 
         public Skeleton Body { get; }
+
+        /// <summary>What each gyroscope was truly off by, rad/s.</summary>
+        public IReadOnlyDictionary<BodyRole, Vector3d> Biases { get; }
 
         public SuitTake Take { get; }
 
@@ -208,6 +241,19 @@ public sealed class SuitSolverTests : IClassFixture<SuitSolverTests.Patrol>
             }
 
             return Math.Sqrt(sum / values.Length);
+        }
+
+        /// <summary>RMS of how far a bone is turned against the solve of the whole recording, degrees.</summary>
+        public double Apart(Motion other, BodyRole role)
+        {
+            var (a, b) = (new Quaternion[Motion.Rotations.Length], new Quaternion[Motion.Rotations.Length]);
+            ForwardKinematics.WorldPositions(Motion, a);
+            ForwardKinematics.WorldPositions(other, b);
+            int n = Motion.Skeleton.Count,
+                j = Motion.Skeleton.IndexOf(role);
+            return Rms([
+                .. Enumerable.Range(0, Motion.FrameCount).Select(f => Rotations.Angle(a[(f * n) + j], b[(f * n) + j]) * 180 / Math.PI),
+            ]);
         }
 
         /// <summary>How far a bone is off at each frame but for a constant turn, degrees.</summary>

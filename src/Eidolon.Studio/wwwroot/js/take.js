@@ -356,7 +356,7 @@ if (stage.markers && step !== "label")
     if (e.detail.marker >= 0) said(state.scene.markers[e.detail.marker].name);
   });
 if (step === "label" && stage.markers) window.eidolon.labels = new Labels(page);
-if (step === "clean" && stage.figures.length) new Contacts(page);
+if (["clean", "solve"].includes(step) && stage.figures.length) new Contacts(page);
 
 // ---- Retarget, Assemble, Polish ----
 onKey("E", () => {
