@@ -39,6 +39,16 @@ public static class FilmSolver
         var model = new FilmBody(Grounding.OnFloor(body));
         var legs = films.Select(LegExchange.Fix).ToArray();
         var clock = new FilmClock(model, [.. legs.Select(l => l.Film)], cameras);
+        for (var k = 0; k < films.Count; k++)
+        {
+            if (StillPoints.CameraMoves(model, new FilmClock(model, [clock.Films[k]], [cameras[k]])))
+            {
+                throw new RefusedException(
+                    $"film {k + 1}: no foot ever stands still in its picture though the feet are well seen: its camera moves, and only a camera that stands can be solved"
+                );
+            }
+        }
+
         if (!clock.Cameras[0].IsPlaced)
         {
             clock.Cameras[0] = FilmPlacement.FromFigure(clock.Films[0], clock.Cameras[0], model);

@@ -13,6 +13,11 @@ internal static class StillPoints
     /// <summary>The speed is that of a line over so much time to either side, seconds.</summary>
     private const double Window = 0.07;
 
+    /// <summary>A point is well seen from this weight on, 1/pixel²; a film is judged that lasts so long, seconds; some foot stands for this share of it.</summary>
+    private const double SureWeight = 0.01,
+        LeastFilmSeconds = 1.5,
+        LeastStill = 0.1;
+
     private static readonly (BodyRole Role, string[] Points)[] Joints =
     [
         (BodyRole.FootL, ["AnkleL", "HeelL"]),
@@ -51,6 +56,31 @@ internal static class StillPoints
         }
 
         return result;
+    }
+
+    /// <summary>
+    /// In a film whose camera stands some foot stands still now and then. Only told where feet are well seen in most of the frames, and somebody
+    /// moves at all.
+    /// </summary>
+    public static bool CameraMoves(FilmBody body, FilmClock clock)
+    {
+        var names = body.Points.Select(p => p.Name).ToList();
+        var feet = new[] { "AnkleL", "AnkleR", "ToeL", "ToeR" }.Select(n => names.IndexOf(n)).ToHashSet();
+        var seen = Enumerable
+            .Range(0, clock.FrameCount)
+            .Count(f => clock.At(f).Count(s => feet.Contains(s.Point) && s.Weight > SureWeight) >= 2);
+        if (clock.FrameCount < LeastFilmSeconds * clock.Rate || seen < clock.FrameCount / 2)
+        {
+            return false;
+        }
+
+        var still = new bool[clock.FrameCount];
+        foreach (var c in Find(body, clock))
+        {
+            still.AsSpan(c.Start, c.Length).Fill(true);
+        }
+
+        return still.Count(s => s) < LeastStill * seen;
     }
 
     /// <summary>How tall the figure would be in the picture, pixels: from the spread of trunk and legs, the tallest frames'.</summary>

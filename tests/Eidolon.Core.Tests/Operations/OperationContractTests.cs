@@ -30,6 +30,8 @@ public sealed class OperationContractTests
     [InlineData("trim", "Markers Clean - - - - ")]
     [InlineData("trim-motion", "Solve Clean - - - - ")]
     [InlineData("solve", "Solve Solve - setup - recipe Performer7")]
+    [InlineData("solve-suit", "Solve Solve - setup - recipe Performer7")]
+    [InlineData("close-path", "Solve Solve - - - - ")]
     [InlineData("find-prop", "Places Solve - setup - recipe Prop7")]
     [InlineData("contacts", "Solve Clean quick - contacts - ")]
     [InlineData("retarget", "Cast Retarget - setup - recipe Character9")]

@@ -131,6 +131,25 @@ public sealed class FilmSolverTests : IClassFixture<FilmSolverTests.Walk>
     public void Films_without_as_many_cameras_are_refused() =>
         Assert.Throws<RefusedException>(() => FilmSolver.Solve([_walk.Film(0, true)], [], _walk.Person.Skeleton));
 
+    [Fact]
+    public void A_film_whose_camera_moves_is_refused()
+    {
+        var film = _walk.Film(0, faults: true);
+        var values = (float[])film.Values.Clone();
+        for (var f = 0; f < film.FrameCount; f++)
+        {
+            for (var p = 0; p < film.Names.Count; p++)
+            {
+                // It pans along at a quarter of the picture a second, and back.
+                values[((f * film.Names.Count) + p) * 3] += 380 * MathF.Sin(f * 0.045f) + (2 * f);
+            }
+        }
+
+        var moved = new FilmTake(film.FrameRate, film.Names, values);
+        var said = Assert.Throws<RefusedException>(() => FilmSolver.Solve([moved], [WitnessSimulator.Cameras[0]], _walk.Person.Skeleton));
+        Assert.Contains("camera moves", said.Message, StringComparison.Ordinal);
+    }
+
     private static void Exchange(FilmTake film, float[] values, int start, int end)
     {
         for (var f = start; f <= end; f++)
