@@ -1,9 +1,9 @@
 using System.CommandLine;
-using System.Text.Json.Nodes;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Inertial;
+using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Cli.Verbs;
@@ -40,44 +40,9 @@ internal static class SolveSuitVerb
         MotionFiles.WriteMotion(output, motion);
         Report.Write(
             json,
-            new JsonObject
-            {
-                ["frames"] = motion.FrameCount,
-                ["frameRate"] = motion.FrameRate,
-                ["travelMetres"] = Math.Round(report.TravelMetres, 3),
-                ["poses"] = new JsonObject
-                {
-                    ["still"] = Range(report.Poses.Still),
-                    ["tPose"] = Range(report.Poses.TPose),
-                    ["aPose"] = Range(report.Poses.APose),
-                },
-                ["contacts"] = Report.Contacts(report.Contacts, motion.Skeleton),
-                ["disturbed"] = new JsonArray([
-                    .. report.Disturbed.Select(d =>
-                        (JsonNode)
-                            new JsonObject
-                            {
-                                ["bone"] = d.Bone.ToString(),
-                                ["start"] = d.Start,
-                                ["end"] = d.End,
-                                ["microtesla"] = Math.Round(d.Microtesla, 1),
-                            }
-                    ),
-                ]),
-                ["gyroscopeBias"] = new JsonObject(
-                    report.Bias.Select(b =>
-                        KeyValuePair.Create(
-                            b.Key.ToString(),
-                            (JsonNode?)new JsonArray(Math.Round(b.Value.X, 6), Math.Round(b.Value.Y, 6), Math.Round(b.Value.Z, 6))
-                        )
-                    )
-                ),
-                ["warnings"] = Report.Array(report.Warnings),
-            },
+            SuitOperation.ReportOf(motion, report),
             $"{output}: {motion.FrameCount} frames, {report.TravelMetres:0.0} m over the floor, {report.Contacts.Count} contacts, {report.Disturbed.Count} disturbed ranges"
         );
         return ExitCodes.Done;
     }
-
-    private static JsonArray Range(FrameRange r) => [r.Start, r.End];
 }

@@ -15,11 +15,12 @@ public static class SuitOperation
             var who = c.Resources.Performer(c.Scope.Subject);
             var clock = Stopwatch.StartNew();
             var (motion, report) = SuitSolver.Solve(take, who.Body.Skeleton, progress: c.Progress, cancel: c.Cancel);
-            return new OperationResult(
-                new MotionValue(motion),
-                $"{report.TravelMetres:0.0} m, {report.Disturbed.Count} disturbed",
-                ReportOf(who.Body, motion, report, motion.FrameCount / clock.Elapsed.TotalSeconds)
+            var said = ReportOf(motion, report);
+            said["solveFramesPerSecond"] = Math.Round(motion.FrameCount / clock.Elapsed.TotalSeconds, 1);
+            said["boneLengths"] = new JsonObject(
+                who.Body.BoneLengths.Select(b => KeyValuePair.Create(b.Key, (JsonNode?)Math.Round(b.Value, 6)))
             );
+            return new OperationResult(new MotionValue(motion), $"{report.TravelMetres:0.0} m, {report.Disturbed.Count} disturbed", said);
         }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
 
     /// <summary>Lays the end of the way on its start: for someone who came back to where they set out.</summary>
@@ -37,19 +38,30 @@ public static class SuitOperation
             );
         }) { FitsRecipe = _ => false };
 
-    private static JsonObject ReportOf(Solving.Performer who, Motion motion, SuitReport report, double framesPerSecond) =>
+    /// <summary>What a suit's solve says, with frames counted from 0 and ranges whose both ends are inside.</summary>
+    public static JsonObject ReportOf(Motion motion, SuitReport report) =>
         new()
         {
             ["frames"] = motion.FrameCount,
+            ["frameRate"] = motion.FrameRate,
             ["travelMetres"] = Math.Round(report.TravelMetres, 3),
-            ["solveFramesPerSecond"] = Math.Round(framesPerSecond, 1),
-            ["contacts"] = report.Contacts.Count,
             ["poses"] = new JsonObject
             {
                 ["still"] = Range(report.Poses.Still),
                 ["tPose"] = Range(report.Poses.TPose),
                 ["aPose"] = Range(report.Poses.APose),
             },
+            ["contacts"] = new JsonArray([
+                .. report.Contacts.Select(c =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["joint"] = motion.Skeleton[motion.Skeleton.IndexOf(c.Role)].Name,
+                            ["start"] = c.Start,
+                            ["end"] = c.End,
+                        }
+                ),
+            ]),
             ["disturbed"] = new JsonArray([
                 .. report.Disturbed.Select(d =>
                     (JsonNode)
@@ -63,9 +75,13 @@ public static class SuitOperation
                 ),
             ]),
             ["gyroscopeBias"] = new JsonObject(
-                report.Bias.Select(b => KeyValuePair.Create(b.Key.ToString(), (JsonNode?)Math.Round(b.Value.Length * 180 / Math.PI, 3)))
+                report.Bias.Select(b =>
+                    KeyValuePair.Create(
+                        b.Key.ToString(),
+                        (JsonNode?)new JsonArray(Math.Round(b.Value.X, 6), Math.Round(b.Value.Y, 6), Math.Round(b.Value.Z, 6))
+                    )
+                )
             ),
-            ["boneLengths"] = new JsonObject(who.BoneLengths.Select(b => KeyValuePair.Create(b.Key, (JsonNode?)Math.Round(b.Value, 6)))),
             ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
         };
 
