@@ -179,6 +179,7 @@ internal static class ShotPlan
             b.Until("return document.getElementById('remedy-said').textContent.startsWith('Proposed')", "the proposal again");
         });
         yield return new("solve", At("HL_030_gangplank-hop_01", "solve"), Frame(320));
+        yield return new("solve-suit", At("HL_040_suit-patrol_01", "solve"), Frame(0));
         yield return new("retarget", At("HL_014_haul-rope_02", "retarget"), Frame(620, "eidolon.stage.frameAll(5.2)"));
         yield return new(
             "carry",
