@@ -32,11 +32,7 @@ internal static class FilmTruth
         Console.WriteLine(
             "films: joints off in mm, pelvis on pelvis (mean, worst joint) and where they are; planted feet: slide, float; jitter against the truth's; starts off in frames; × real time"
         );
-        foreach (
-            var scene in Scenes.Where(x =>
-                Environment.GetEnvironmentVariable("SCENE") is not { } only || only.Contains(x, StringComparison.Ordinal)
-            )
-        )
+        foreach (var scene in Scenes)
         {
             foreach (var person in Strangers.Some(3, 41).Skip(1).Prepend(HarbourCast.Ines))
             {
@@ -81,17 +77,6 @@ internal static class FilmTruth
         var slow = MotionEdits.Range(truth, 0, truth.FrameCount, step);
         var (slide, high) = Feet(performance, motion, b, step, frames);
         var worst = Array.IndexOf(aligned, aligned.Max());
-        if (Environment.GetEnvironmentVariable("DBG") is not null)
-        {
-            Console.WriteLine(
-                string.Join(" ", report.OffsetsSeconds)
-                    + " true "
-                    + string.Join(" ", starts.Select(x => x / Fine))
-                    + "\n"
-                    + string.Join(" ", aligned.Select((x, j) => $"{truth.Skeleton[j].Name} {x:0}"))
-            );
-        }
-
         var off = report.OffsetsSeconds.Select((o, k) => Math.Abs(o - (starts[k] / Fine)) * rates[k]).Max();
         Console.WriteLine(
             $"{scene, -14} {person.Stature:0.00} m {count} cameras {frames.Length * 100 / motion.FrameCount, 3} % {aligned.Skip(1).Average(), 5:0.0} worst {aligned[worst], 5:0.0} {truth.Skeleton[worst].Name, -9} there {absolute, 6:0.0}  slide {slide:0.0} float {high:0.0}  jitter {Jitter(motion) / Jitter(slow):0.0}×  starts {off:0.00}  px {string.Join("/", report.ReprojectionPixels.Select(p => $"{p:0.0}"))}  legs {report.ExchangedLegs.Count}  ×{fast:0.0}"

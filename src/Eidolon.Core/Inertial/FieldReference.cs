@@ -116,11 +116,12 @@ internal sealed class FieldReference
         }
     }
 
-    /// <summary>What is likely holds as much as so many samples: a sensor that never turns tells nothing of its iron.</summary>
+    /// <summary>What is likely of iron holds as much as so many samples: neighbouring ones see the same steel.</summary>
+    private const double IronSamples = 40;
+
+    /// <summary>A sensor that never turns tells nothing of its iron.</summary>
     private void Ridge(double[] a, double[] b)
     {
-        const double samples = 1;
-        const double noise = Tolerance * Tolerance * samples;
         for (var i = 0; i < Unknowns; i++)
         {
             var spread = i switch
@@ -129,8 +130,7 @@ internal sealed class FieldReference
                 < 6 => HardIron,
                 _ => SoftIron,
             };
-            // Neighbouring samples see the same steel: what is likely holds against a few seconds of them.
-            var w = noise * (i < 3 ? 1 : 40) / (spread * spread);
+            var w = Tolerance * Tolerance * (i < 3 ? 1 : IronSamples) / (spread * spread);
             a[(i * Unknowns) + i] += w;
             b[i] +=
                 i < 3

@@ -14,7 +14,8 @@ namespace Eidolon.Core.Inertial;
 /// </remarks>
 internal sealed class SensorOrientation
 {
-    private const double Gravity = 9.81;
+    /// <summary>M/s².</summary>
+    public const double Gravity = 9.81;
 
     /// <summary>Knots are so far apart, seconds.</summary>
     private const double KnotSeconds = 0.25;

@@ -42,10 +42,9 @@ internal static class SuitBody
     /// <summary>For each joint the two sensors it lies between and where; both the same where it has one of its own, −1 where it follows its parent.</summary>
     private static (int A, int B, float Share, bool Toes)[] Plan(Skeleton body)
     {
-        var sensors = SuitBones.All.ToList();
         var spine = BodyRoles.Spine.Where(r => body.IndexOf(r) >= 0 && r != BodyRole.Chest).ToList();
         var neck = new[] { BodyRole.NeckLower, BodyRole.Neck }.Where(r => body.IndexOf(r) >= 0).ToList();
-        int At(BodyRole r) => sensors.IndexOf(r);
+        int At(BodyRole r) => SuitBones.IndexOf(r);
         return
         [
             .. body.Joints.Select(j =>

@@ -26,4 +26,9 @@ public static class SuitBones
         BodyRole.FootL,
         BodyRole.FootR,
     ];
+
+    /// <summary>Which sensor is on a bone.</summary>
+    public static int IndexOf(BodyRole bone) => Array.IndexOf(Order, bone);
+
+    private static readonly BodyRole[] Order = [.. All];
 }

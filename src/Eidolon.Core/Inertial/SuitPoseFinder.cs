@@ -100,7 +100,7 @@ internal static class SuitPoseFinder
     {
         Vector3d Turn(BodyRole role)
         {
-            var track = tracks[SuitBones.All.ToList().IndexOf(role)];
+            var track = tracks[SuitBones.IndexOf(role)];
             var up = SensorTrack.Mean(track.Accelerometer, from).Normalised();
             return Turned(track, SensorTrack.Mean(track.Gyroscope, from), (from.Start + from.End) / 2, (to.Start + to.End) / 2, up);
         }

@@ -67,16 +67,15 @@ public static class SuitSolver
         IReadOnlyList<ContactEdit> edits
     )
     {
-        int At(BodyRole role) => SuitBones.All.ToList().IndexOf(role);
-        var pelvis = At(BodyRole.Pelvis);
+        var pelvis = SuitBones.IndexOf(BodyRole.Pelvis);
         var acceleration = new Vector3[motion.FrameCount];
         for (var f = 0; f < acceleration.Length; f++)
         {
             var force = sensors[pelvis].Turns[f].ToMatrix() * tracks[pelvis].Accelerometer[f];
-            acceleration[f] = alignment.World(force - new Vector3d(0, 9.81, 0)).ToSingle();
+            acceleration[f] = alignment.World(force - new Vector3d(0, SensorOrientation.Gravity, 0)).ToSingle();
         }
 
-        float[][] still = [.. new[] { At(BodyRole.FootL), At(BodyRole.FootR) }.Select(s => SuitTravel.Resting(tracks[s], sensors[s]))];
+        float[][] still = [.. SuitTravel.Feet.Select(SuitBones.IndexOf).Select(s => SuitTravel.Resting(tracks[s], sensors[s]))];
         SuitTravel.Rough(motion, acceleration, still);
         for (var round = 0; round < 2; round++)
         {
@@ -117,7 +116,8 @@ public static class SuitSolver
             if (seconds > 20)
             {
                 warnings.Add(
-                    $"{longest.Bone}: the magnetic field is disturbed for {seconds:0} s from frame {longest.Start} (up to {longest.Microtesla:0} µT); its heading drifts meanwhile"
+                    $"{longest.Bone}: the magnetic field is disturbed for {seconds:0} s from frame {longest.Start} "
+                        + $"(up to {longest.Microtesla:0} µT); its heading drifts meanwhile"
                 );
             }
         }
@@ -169,7 +169,8 @@ public static class SuitSolver
             if (fastest > StillMost)
             {
                 throw new RefusedException(
-                    $"still [{poses.Still.Start}, {poses.Still.End}]: {SuitBones.All[s]} turns at {fastest * 180 / Math.PI:0} °/s there, so nothing tells the bias of its gyroscope"
+                    $"still [{poses.Still.Start}, {poses.Still.End}]: {SuitBones.All[s]} turns at {fastest * 180 / Math.PI:0} °/s there, "
+                        + "so nothing tells the bias of its gyroscope"
                 );
             }
         }

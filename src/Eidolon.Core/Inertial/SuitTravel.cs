@@ -34,7 +34,7 @@ internal static class SuitTravel
 
     private const int Familiar = 6;
 
-    private static readonly BodyRole[] Feet = [BodyRole.FootL, BodyRole.FootR];
+    public static readonly BodyRole[] Feet = [BodyRole.FootL, BodyRole.FootR];
 
     /// <summary>A first way, by the feet that lie flat and still.</summary>
     /// <param name="motion">Posed over the origin; its root's places are set.</param>
@@ -101,7 +101,7 @@ internal static class SuitTravel
         {
             var around = new FrameRange(Math.Max(0, f - window), Math.Min(own.Length - 1, f + window));
             var turn = (float)(SensorTrack.Mean(track.Gyroscope, around) - turns.Bias).Length / FootTurn;
-            var force = (float)(SensorTrack.Mean(track.Accelerometer, around).Length - 9.81) / FootForce;
+            var force = (float)(SensorTrack.Mean(track.Accelerometer, around).Length - SensorOrientation.Gravity) / FootForce;
             own[f] = 1 / ((1 + (turn * turn * turn * turn)) * (1 + (force * force * force * force)));
         }
 

@@ -81,9 +81,8 @@ internal static class ArmSides
 
     private static FilmStand[][] Row(FilmBody body, FilmClock clock, IReadOnlyList<ModelPose> poses, char side)
     {
-        int Point(string name) => body.Points.ToList().FindIndex(p => p.Name == name + side);
-        int elbow = Point("Elbow"),
-            wrist = Point("Wrist");
+        int elbow = body.PointOf("Elbow" + side),
+            wrist = body.PointOf("Wrist" + side);
         var result = poses.Select(_ => Array.Empty<FilmStand>()).ToArray();
         if (elbow < 0 || wrist < 0)
         {
@@ -143,7 +142,7 @@ internal static class ArmSides
 
     private sealed class Arm(FilmBody body, FilmClock clock, char side, int elbow, int wrist)
     {
-        private readonly int _shoulder = body.Points.ToList().FindIndex(p => p.Name == "Shoulder" + side);
+        private readonly int _shoulder = body.PointOf("Shoulder" + side);
         private readonly double _upper = Length(body, "Forearm" + side);
         private readonly double _fore = Length(body, "Hand" + side);
 
@@ -167,7 +166,7 @@ internal static class ArmSides
             return ways;
         }
 
-        private int Index(string name) => body.Points.ToList().FindIndex(p => p.Name == name);
+        private int Index(string name) => body.PointOf(name);
 
         private static double Length(FilmBody body, string role) =>
             body.Skeleton[body.Skeleton.IndexOf(Enum.Parse<BodyRole>(role))].Offset.Length();
@@ -175,13 +174,14 @@ internal static class ArmSides
         /// <summary>Where the ray of a point meets the sphere of a bone, nearer to the camera or farther; the nearest place where it misses.</summary>
         private Vector3d? Meet(int frame, int point, Vector3d from, double length, bool nearer)
         {
-            var seen = clock.Of(0, frame, 0).FindIndex(s => s.Point == point);
+            var sights = clock.Of(0, frame, 0);
+            var seen = sights.FindIndex(s => s.Point == point);
             if (seen < 0)
             {
                 return null;
             }
 
-            var s = clock.Of(0, frame, 0)[seen];
+            var s = sights[seen];
             var (x, y) = s.Camera.Undistort(s.U, s.V);
             var ray = (s.Camera.Rotation.Transposed * new Vector3d(x, y, 1)).Normalised();
             var to = from - s.Camera.Position;

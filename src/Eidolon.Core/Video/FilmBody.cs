@@ -37,10 +37,13 @@ internal sealed class FilmBody
     public float Stature { get; }
 
     /// <summary>The points the body carries: the first markers of <see cref="Model"/>.</summary>
-    public IReadOnlyList<FilmPoint> Points { get; }
+    public List<FilmPoint> Points { get; }
+
+    /// <summary>Index of a point by its name; −1 when the body has no such joint.</summary>
+    public int PointOf(string name) => Points.FindIndex(p => p.Name == name);
 
     /// <summary>Joints that stand on the floor: the markers after the points.</summary>
-    public IReadOnlyList<BodyRole> Standing { get; }
+    public List<BodyRole> Standing { get; }
 
     public ArticulatedModel Model { get; }
 

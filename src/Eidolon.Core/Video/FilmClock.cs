@@ -23,7 +23,7 @@ internal sealed class FilmClock
         (_body, Films, Cameras) = (body, [.. films], [.. cameras]);
         Offsets = new double[films.Count];
         Used = [.. films.Select((_, i) => i == 0)];
-        _points = [.. films.Select(f => body.Points.Select(p => f.Names.ToList().IndexOf(p.Name)).ToArray())];
+        _points = [.. films.Select(f => body.Points.Select(p => f.IndexOf(p.Name)).ToArray())];
     }
 
     public FilmTake[] Films { get; }

@@ -96,7 +96,7 @@ internal sealed class FilmFit
         var stands = _own.Select(_ => new List<FilmStand>()).ToArray();
         foreach (var c in contacts)
         {
-            var i = _body.Standing.ToList().IndexOf(c.Role);
+            var i = _body.Standing.IndexOf(c.Role);
             if (i < 0)
             {
                 continue;

@@ -95,10 +95,9 @@ internal static class FilmPlacement
 
     private static List<(double FootU, double FootV, double HeadU, double HeadV)> Standing(FilmTake film)
     {
-        var names = film.Names.ToList();
-        int crown = names.IndexOf("Crown"),
-            left = names.IndexOf("AnkleL"),
-            right = names.IndexOf("AnkleR");
+        int crown = film.IndexOf("Crown"),
+            left = film.IndexOf("AnkleL"),
+            right = film.IndexOf("AnkleR");
         var all = new List<(double, double, double, double)>();
         var every = Math.Max(1, film.FrameCount / MostFrames);
         for (var f = 0; f < film.FrameCount && crown >= 0; f += every)

@@ -23,12 +23,6 @@ public static class FilmPoints
         .. Side("R", -1),
     ];
 
-    /// <summary>The same point on the other side; a point of the middle is its own.</summary>
-    public static string Other(string name) =>
-        name[^1] == 'L' ? name[..^1] + "R"
-        : name[^1] == 'R' ? name[..^1] + "L"
-        : name;
-
     private static IEnumerable<FilmPoint> Side(string side, float sign)
     {
         BodyRole Of(string stem) => Enum.Parse<BodyRole>(stem + side);

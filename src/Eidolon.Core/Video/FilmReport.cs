@@ -12,7 +12,7 @@ public sealed record FilmReport
     /// <summary>Where each film was shot from; those that were not known are found.</summary>
     public required IReadOnlyList<CameraModel> Cameras { get; init; }
 
-    /// <summary>Median distance of the points a tracker was sure of from where the body has them, pixels, per film.</summary>
+    /// <summary>Median distance of all points that are seen from where the body has them, pixels, per film.</summary>
     public required IReadOnlyList<double> ReprojectionPixels { get; init; }
 
     /// <summary>Mean distance per frame of the first film's clock, pixels; NaN where nothing is seen.</summary>
@@ -21,8 +21,8 @@ public sealed record FilmReport
     /// <summary>Points farthest from where the body has them, the worst first.</summary>
     public required IReadOnlyList<FilmMiss> Worst { get; init; }
 
-    /// <summary>Frames, per film, in which the tracker had left and right legs exchanged, as ranges of the film's own frames.</summary>
-    public required IReadOnlyList<(int File, int Start, int End)> ExchangedLegs { get; init; }
+    /// <summary>Where legs were exchanged and put back, in frames of each film itself.</summary>
+    public required IReadOnlyList<ExchangedLegs> ExchangedLegs { get; init; }
 
     /// <summary>What stood when.</summary>
     public required IReadOnlyList<Contact> Contacts { get; init; }

@@ -206,7 +206,7 @@ public static class FilmSolver
             ReprojectionPixels = [.. pixels.Select(Median)],
             FramePixels = frames,
             Worst = [.. misses.OrderByDescending(m => m.Pixels).Take(MostWorst)],
-            ExchangedLegs = [.. exchanged.SelectMany((r, k) => r.Select(x => (k, x.Start, x.End)))],
+            ExchangedLegs = [.. exchanged.SelectMany((r, k) => r.Select(x => new ExchangedLegs(k, x.Start, x.End)))],
             Contacts = BodyContacts.Find(motion, edits).Joints,
             Warnings = warnings,
         };

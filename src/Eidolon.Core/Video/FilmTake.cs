@@ -3,6 +3,8 @@ namespace Eidolon.Core.Video;
 /// <summary>What one film's tracker saw of a body: points by name, each with pixels and confidence, at the film's own rate.</summary>
 public sealed class FilmTake
 {
+    private readonly Dictionary<string, int> _points;
+
     /// <param name="names">Names of the points.</param>
     /// <param name="values">[frame × points × 3 + point × 3 + (u, v, confidence)]; NaN or confidence 0 where a point was not seen. Not copied.</param>
     /// <exception cref="ArgumentException">The values fill no whole number of frames.</exception>
@@ -14,6 +16,7 @@ public sealed class FilmTake
         }
 
         (FrameRate, Names, Values) = (frameRate, names, values);
+        _points = names.Select((n, i) => (n, i)).ToDictionary(x => x.n, x => x.i, StringComparer.Ordinal);
     }
 
     /// <summary>Frames a second.</summary>
@@ -21,6 +24,9 @@ public sealed class FilmTake
 
     /// <summary>Names of the points.</summary>
     public IReadOnlyList<string> Names { get; }
+
+    /// <summary>Index of a point by its name; −1 when the tracker does not know it.</summary>
+    public int IndexOf(string point) => _points.GetValueOrDefault(point, -1);
 
     /// <summary>Pixels and confidences, [frame × points × 3 + point × 3 + (u, v, confidence)].</summary>
     public float[] Values { get; }

@@ -18,10 +18,7 @@ internal static class LegExchange
     /// <summary>The film with its legs put right, and the ranges that were exchanged, both ends inside.</summary>
     public static (FilmTake Film, List<(int Start, int End)> Ranges) Fix(FilmTake film)
     {
-        var pairs = Parts
-            .Select(p => (L: film.Names.ToList().IndexOf(p + "L"), R: film.Names.ToList().IndexOf(p + "R")))
-            .Where(p => p.L >= 0 && p.R >= 0)
-            .ToArray();
+        var pairs = Parts.Select(p => (L: film.IndexOf(p + "L"), R: film.IndexOf(p + "R"))).Where(p => p.L >= 0 && p.R >= 0).ToArray();
         var states = Decide(film, pairs);
         var ranges = new List<(int, int)>();
         var values = (float[])film.Values.Clone();

@@ -50,7 +50,7 @@ public static class WitnessCsv
             for (var p = 0; p < names.Count; p++)
             {
                 var (u, v) = (fixes[((row * names.Count) + p) * 3], fixes[(((row * names.Count) + p) * 3) + 1]);
-                var at = film.Names.ToList().IndexOf(names[p]);
+                var at = film.IndexOf(names[p]);
                 if (at >= 0 && float.IsFinite(u) && float.IsFinite(v))
                 {
                     var to = ((frame * film.Names.Count) + at) * 3;
