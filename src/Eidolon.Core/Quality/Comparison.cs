@@ -15,6 +15,9 @@ public sealed record Comparison
     /// <summary>Both must go together for at least this share of the shorter one.</summary>
     private const double LeastOverlap = 0.5;
 
+    /// <summary>Every shift of so many speeds is tried; longer curves are looked at coarsely first.</summary>
+    private const int MostSpeeds = 4000;
+
     /// <summary>Joints in order of roles; markers in the order of the first take.</summary>
     public required IReadOnlyList<JointDifference> Joints { get; init; }
 
@@ -114,12 +117,22 @@ public sealed record Comparison
             };
     }
 
-    /// <summary>The shift at which the two speed curves go together best.</summary>
+    /// <summary>The shift at which the two speed curves go together best: of long ones first by the means of some frames, then to the frame.</summary>
     private static int Offset(float[] a, float[] b)
+    {
+        var step = (Math.Max(a.Length, b.Length) + MostSpeeds - 1) / MostSpeeds;
+        var coarse = Best(Means(a, step), Means(b, step), int.MinValue, int.MaxValue);
+        return step == 1 ? coarse : Best(a, b, (coarse - 1) * step, (coarse + 1) * step);
+    }
+
+    private static float[] Means(float[] values, int step) => step == 1 ? values : [.. values.Chunk(step).Select(c => c.Average())];
+
+    /// <summary>The best shift between two.</summary>
+    private static int Best(float[] a, float[] b, int from, int to)
     {
         var least = (int)Math.Max(1, LeastOverlap * Math.Min(a.Length, b.Length));
         var (best, at) = (double.NegativeInfinity, 0);
-        for (var shift = least - b.Length; shift <= a.Length - least; shift++)
+        for (var shift = Math.Max(from, least - b.Length); shift <= Math.Min(to, a.Length - least); shift++)
         {
             var score = Likeness(a, b, shift);
             // Of two shifts that do as well the smaller one: someone who stands still goes with anything.

@@ -65,6 +65,29 @@ public sealed class ComparisonTests
     }
 
     [Fact]
+    public void An_hour_is_brought_in_step_to_the_frame()
+    {
+        const int frames = 200_000;
+        const int later = 12_345;
+        var random = new Random(6);
+        var (take, speed) = (new MarkerTake(["A"], 60, frames), Vector3.Zero);
+        take[0, 0] = Vector3.Zero;
+        for (var f = 1; f < frames; f++)
+        {
+            speed = (speed * 0.98f) + (new Vector3(random.NextSingle() - 0.5f) * 0.002f);
+            take[f, 0] = take[f - 1, 0] + speed;
+        }
+
+        var part = new MarkerTake(["A"], 60, frames - later);
+        for (var f = 0; f < part.FrameCount; f++)
+        {
+            part[f, 0] = take[f + later, 0];
+        }
+
+        Assert.Equal(later, Comparison.Of(take, part, Laying.None).OffsetFrames);
+    }
+
+    [Fact]
     public void A_joint_that_is_turned_shows_in_degrees_at_that_joint()
     {
         var bent = Motion.Copy();
