@@ -11,6 +11,7 @@ using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.StandIns.Video;
 using Eidolon.Storage;
 using Eidolon.Storage.Blobs;
 using Eidolon.Storage.Library;
@@ -35,6 +36,7 @@ public sealed class DemoProduction(
 
     private const string RingTake = "HL_021_crate-carry";
     private const string PatrolTake = "HL_040_suit-patrol";
+    private const string NetTake = "HL_044_cam-mend-net";
     private const string FirstScene = "Quay scene A";
 
     private static readonly Planned[] Plan =
@@ -140,6 +142,12 @@ public sealed class DemoProduction(
             "walking the patrol in the suit",
             () => ClearTake(PatrolTake + "_01", cancel),
             () => AddSuitTake(quay, cancel)
+        );
+        await Step(
+            NetTake,
+            "mending the net before the witness cameras",
+            () => ClearTake(NetTake + "_01", cancel),
+            () => AddFilmTake(quay, cancel)
         );
         await Step(
             FirstScene,
@@ -286,6 +294,28 @@ public sealed class DemoProduction(
         await TakeMaker.Add(db, take, [wearer], [], cancel);
         await new SampleStore(db).WriteSuit(take.Id, wearer, suit, cancel);
         Run(take, new AddEntries(SuitOperation.Solve.Name, []));
+        takes.Refresh(take.Id);
+    }
+
+    /// <summary>A take of three witness films that began when each pleased, solved as it came: for a while the net is taken for a hand.</summary>
+    private async Task AddFilmTake(ShootDay day, CancellationToken cancel)
+    {
+        var shot = NetFilms.Shoot(HarbourCast.Ines);
+        var who = Id(HarbourCast.Ines.Name);
+        var take = new Take
+        {
+            ShootDayId = day.Id,
+            Name = NetTake + "_01",
+            SetUp = NetTake,
+            Number = 1,
+            FrameRate = shot.Films.Films[0].FrameRate,
+            FrameCount = shot.Films.FrameCount,
+            State = TakeState.Kept,
+            Note = shot.Note,
+        };
+        await TakeMaker.Add(db, take, [who], [], cancel);
+        await new SampleStore(db).WriteFilms(take.Id, who, shot.Films, shot.Pictures, cancel);
+        Run(take, new AddEntries(FilmOperation.Solve.Name, []));
         takes.Refresh(take.Id);
     }
 

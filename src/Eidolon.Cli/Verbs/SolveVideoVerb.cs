@@ -1,9 +1,8 @@
 using System.CommandLine;
-using System.Text.Json.Nodes;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Formats.Json;
-using Eidolon.Core.Optical;
+using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Video;
 
@@ -53,15 +52,15 @@ internal static class SolveVideoVerb
             );
         }
 
-        var films = inputs.Select(i => WitnessCsv.Read(InputFile.Read(i), i)).ToArray();
+        IReadOnlyList<FilmTake> films = [.. inputs.Select(i => WitnessCsv.Read(InputFile.Read(i), i))];
         if (fix is not null)
         {
-            films[0] = WitnessCsv.Correct(films[0], InputFile.Read(fix), fix);
+            films = FilmFixes.Apply(films, WitnessCsv.Corrections(films[0], 0, InputFile.Read(fix), fix));
         }
 
         var (motion, report) = FilmSolver.Solve(
             films,
-            [.. cameras.Take(films.Length)],
+            [.. cameras.Take(films.Count)],
             body,
             rate: fps,
             progress: new ConsoleProgress("solve-video")
@@ -69,52 +68,9 @@ internal static class SolveVideoVerb
         MotionFiles.WriteMotion(output, motion);
         Report.Write(
             json,
-            Json(motion, report, inputs),
+            FilmOperation.ReportOf(motion, report, [.. inputs.Select(i => Path.GetFileName(i))]),
             $"{output}: {motion.FrameCount} frames, {string.Join(", ", report.ReprojectionPixels.Select(p => $"{p:0.0} px"))} off the points, {report.Contacts.Count} contacts"
         );
         return ExitCodes.Done;
     }
-
-    private static JsonObject Json(Motion motion, FilmReport report, string[] inputs) =>
-        new()
-        {
-            ["frames"] = motion.FrameCount,
-            ["frameRate"] = motion.FrameRate,
-            ["offsetsSeconds"] = new JsonArray([.. report.OffsetsSeconds.Select(o => (JsonNode)Math.Round(o, 5))]),
-            ["reprojectionPixels"] = new JsonArray([.. report.ReprojectionPixels.Select(p => Report.Number(p, 2))]),
-            ["worst"] = new JsonArray([
-                .. report.Worst.Select(w =>
-                    (JsonNode)
-                        new JsonObject
-                        {
-                            ["file"] = Path.GetFileName(inputs[w.File]),
-                            ["frame"] = w.Frame,
-                            ["point"] = w.Point,
-                            ["pixels"] = Math.Round(w.Pixels, 1),
-                        }
-                ),
-            ]),
-            ["exchangedLegs"] = new JsonArray([
-                .. report.ExchangedLegs.Select(x =>
-                    (JsonNode)
-                        new JsonObject
-                        {
-                            ["file"] = Path.GetFileName(inputs[x.File]),
-                            ["start"] = x.Start,
-                            ["end"] = x.End,
-                        }
-                ),
-            ]),
-            ["cameras"] = new JsonArray([.. report.Cameras.Select(Camera)]),
-            ["contacts"] = Report.Contacts(report.Contacts, motion.Skeleton),
-            ["warnings"] = Report.Array(report.Warnings),
-        };
-
-    private static JsonNode Camera(CameraModel c) =>
-        new JsonObject
-        {
-            ["name"] = c.Name,
-            ["position"] = Report.Vector(c.Position.ToSingle()),
-            ["forward"] = Report.Vector(c.Forward.ToSingle()),
-        };
 }

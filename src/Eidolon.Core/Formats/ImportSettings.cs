@@ -8,6 +8,8 @@ namespace Eidolon.Core.Formats;
 /// <param name="OldPrefix">Names that begin with this and a colon …</param>
 /// <param name="NewPrefix">… begin with this instead; nothing takes the prefix off.</param>
 /// <param name="Subjects">Prefixes to bring in; all when null. An empty text stands for names without a prefix.</param>
+/// <param name="LensDegrees">How wide the lens of a film sees whose camera nobody has placed.</param>
+/// <param name="ShotTooFast">A film in slow motion was shot this many times faster than it plays.</param>
 public sealed record ImportSettings(
     double Scale = 1,
     string Up = "Y",
@@ -15,7 +17,9 @@ public sealed record ImportSettings(
     string? OldPrefix = null,
     string? NewPrefix = null,
     IReadOnlyList<string>? Subjects = null,
-    bool LeftHanded = false
+    bool LeftHanded = false,
+    double LensDegrees = ImportedFilms.UsualAngle,
+    double ShotTooFast = 1
 )
 {
     /// <summary>What may be upright.</summary>

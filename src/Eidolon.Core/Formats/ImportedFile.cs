@@ -4,6 +4,7 @@ using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Inertial;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Formats;
@@ -14,18 +15,25 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     /// <summary>What a suit measured, for a file of one; it has neither markers nor a motion yet.</summary>
     public SuitTake? Suit { get; init; }
 
-    /// <summary>Frames a second.</summary>
-    public double FrameRate => Markers?.FrameRate ?? Motion?.FrameRate ?? Suit!.FrameRate;
+    /// <summary>What trackers saw in films of one performance; several files become one.</summary>
+    public FilmValue? Films { get; init; }
+
+    /// <summary>Frames a second; of several films those of the first.</summary>
+    public double FrameRate => Markers?.FrameRate ?? Motion?.FrameRate ?? Suit?.FrameRate ?? Films!.Films[0].FrameRate;
 
     /// <summary>Frames of the markers or the motion.</summary>
-    public int FrameCount => Markers?.FrameCount ?? Motion?.FrameCount ?? Suit!.FrameCount;
+    public int FrameCount => Markers?.FrameCount ?? Motion?.FrameCount ?? Suit?.FrameCount ?? Films!.FrameCount;
 
     /// <summary>Bytes its samples take, in memory and on the disk.</summary>
     public long Bytes =>
-        Markers?.Positions.LongLength * 12 ?? Motion?.Rotations.LongLength * ReadBudget.JointBytes ?? Suit!.Samples.LongLength * 4;
+        Markers?.Positions.LongLength * 12
+        ?? Motion?.Rotations.LongLength * ReadBudget.JointBytes
+        ?? Suit?.Samples.LongLength * 4
+        ?? Films!.Films.Sum(f => f.Values.LongLength * 4);
 
     /// <summary>What was odd about the file and how it was read.</summary>
-    public IReadOnlyList<string> Warnings => Markers?.Warnings ?? Motion?.Warnings ?? Suit!.Warnings;
+    public IReadOnlyList<string> Warnings => 
+        Markers?.Warnings ?? Motion?.Warnings ?? Suit?.Warnings ?? [.. Films!.Films.SelectMany(f => f.Warnings)];
 
     /// <summary>Performers or other prefixes in the names; empty text for names without one.</summary>
     public IReadOnlyList<string> Prefixes =>
@@ -45,7 +53,12 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     {
         if (SampleTableCsv.Is(bytes))
         {
-            return new ImportedFile(name, FileKind.Csv, null, null, "rad/s m/s² µT", "own") { Suit = SuitCsv.Read(bytes, name) };
+            return WitnessCsv.Is(bytes)
+                ? new ImportedFile(name, FileKind.Csv, null, null, "px", "own")
+                {
+                    Films = ImportedFilms.Join(null, WitnessCsv.Read(bytes, name), name),
+                }
+                : new ImportedFile(name, FileKind.Csv, null, null, "rad/s m/s² µT", "own") { Suit = SuitCsv.Read(bytes, name) };
         }
 
         var kind = MotionFiles.KindOf(name, bytes);
@@ -66,6 +79,7 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
         {
             Markers = Markers is null ? null : Correct(Markers, settings),
             Motion = Motion is null ? null : Correct(Motion, settings),
+            Films = Films is null ? null : ImportedFilms.Corrected(Films, settings.LensDegrees, settings.ShotTooFast),
         };
     }
 
@@ -75,7 +89,7 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     /// </summary>
     public double Height()
     {
-        if (Suit is not null)
+        if (Suit is not null || Films is not null)
         {
             return double.NaN;
         }

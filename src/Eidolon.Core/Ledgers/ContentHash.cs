@@ -2,6 +2,8 @@ using System.IO.Hashing;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using System.Text;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
@@ -33,11 +35,7 @@ public static class ContentHash
             case MotionValue m:
                 Add(hash, "motion");
                 Add(hash, m.Motion);
-                foreach (var c in m.Contacts)
-                {
-                    Add(hash, $"{c.Point}|{c.Side}|{c.Start}|{c.End}|{c.Planted}");
-                }
-
+                Add(hash, m.Contacts);
                 break;
             case PlacesValue p:
                 Add(hash, $"places|{p.Places.FrameRate:R}|{p.Places.FirstFrame}|{p.Places.FrameCount}");
@@ -47,6 +45,12 @@ public static class ContentHash
             case SuitValue s:
                 Add(hash, $"suit|{s.Take.FrameRate:R}|{s.Take.FrameCount}");
                 hash.Append(MemoryMarshal.AsBytes<float>(s.Take.Samples));
+                Add(hash, s.Contacts);
+                break;
+            case FilmValue f:
+                Add(hash, $"film|{f.Films.Count}");
+                Add(hash, f);
+                Add(hash, f.Contacts);
                 break;
             default:
                 throw new NotSupportedException($"{value.GetType().Name} has no hash");
@@ -67,6 +71,29 @@ public static class ContentHash
     /// <summary>Reads 32 hexadecimal digits.</summary>
     public static bool TryParse(string? text, out UInt128 hash) =>
         UInt128.TryParse(text, System.Globalization.NumberStyles.HexNumber, System.Globalization.CultureInfo.InvariantCulture, out hash);
+
+    private static void Add(XxHash128 hash, IReadOnlyList<ContactEdit> contacts)
+    {
+        foreach (var c in contacts)
+        {
+            Add(hash, $"{c.Point}|{c.Side}|{c.Start}|{c.End}|{c.Planted}");
+        }
+    }
+
+    private static void Add(XxHash128 hash, FilmValue value)
+    {
+        foreach (var (film, camera) in value.Films.Zip(value.Cameras))
+        {
+            Add(hash, $"{film.FrameRate:R}|{film.FrameCount}|{string.Join('|', film.Names)}");
+            hash.Append(MemoryMarshal.AsBytes<float>(film.Values));
+            Add(hash, CameraRingJson.Write(camera).ToJsonString());
+        }
+
+        foreach (var x in value.Fixes)
+        {
+            Add(hash, $"{x.Film}|{x.Frame}|{x.Point}|{x.U:R}|{x.V:R}");
+        }
+    }
 
     private static void Add(XxHash128 hash, MarkerTake take)
     {

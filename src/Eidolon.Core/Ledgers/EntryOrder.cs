@@ -33,8 +33,23 @@ public static class EntryOrder
         return list;
     }
 
-    /// <summary>Where a new entry goes: a set-up before everything else of its node, all others last.</summary>
-    public static int PlaceFor(IReadOnlyList<Entry> entries, Operation operation) => operation.SetUp ? 0 : entries.Count;
+    /// <summary>
+    /// Where a new entry goes: a set-up before everything of its node but what speaks of its recording; what speaks of the recording before the
+    /// set-up that works on it; all others last, or where a person wished, after the set-ups.
+    /// </summary>
+    public static int PlaceFor(IReadOnlyList<Entry> entries, Operation operation, int? wish = null)
+    {
+        var list = entries.ToList();
+        if (operation.SetUp)
+        {
+            return entries.TakeWhile(e => Known(e)?.AheadOf.Contains(operation.Name) ?? false).Count();
+        }
 
-    private static string? GroupOf(Entry entry) => OperationRegistry.TryFind(entry.Operation, out var o) ? o.OrderGroup : null;
+        var ahead = list.FindIndex(e => operation.AheadOf.Contains(e.Operation));
+        return ahead >= 0 ? ahead : Math.Clamp(wish ?? list.Count, list.FindLastIndex(e => Known(e)?.SetUp ?? false) + 1, list.Count);
+    }
+
+    private static Operation? Known(Entry entry) => OperationRegistry.TryFind(entry.Operation, out var o) ? o : null;
+
+    private static string? GroupOf(Entry entry) => Known(entry)?.OrderGroup;
 }

@@ -7,15 +7,16 @@ namespace Eidolon.Core.Operations;
 public static class ContactOperation
 {
     /// <summary>
-    /// Parameters: point (heel, toe, knee, hand, seat), side (L, R, C), edits [{start, end, planted}], first (the frame of the recording that
+    /// On a suit's recording or on films it goes before the solve, whose way through the room is made of contacts. Parameters: point (heel, toe, knee, hand, seat), side (L, R, C), edits [{start, end, planted}], first (the frame of the recording that
     /// frame 0 was when it was decided, so that a later trim does not move the decision).
     /// </summary>
     public static Operation Contacts { get; } =
         new("contacts", 1, NodeKind.Solve, "Clean", "Contact", (input, p, _) =>
         {
-            var data = input.Moving("solve the take first: contacts are of its motion");
+            var data = input.Own ?? throw new RefusedException("solve the take first: contacts are of its motion");
             var (point, side) = (PointOf(p), SideOf(p));
-            var shift = p.Whole("first", data.Motion.FirstFrame) - data.Motion.FirstFrame;
+            var begins = (data as MotionValue)?.Motion.FirstFrame ?? 0;
+            var shift = p.Whole("first", begins) - begins;
             var asked = (p["edits"] as JsonArray ?? [])
                 .Select(e => e as JsonObject ?? throw new RefusedException("each edit must be an object"))
                 .Select(e => new ContactEdit(point, side, e.Whole("start", 0), e.Whole("end", 0), e["planted"]?.GetValue<bool>() ?? true))
@@ -30,9 +31,12 @@ public static class ContactOperation
                 .Where(e => e.End >= e.Start && e.Start < data.FrameCount);
             var said = string.Join(", ", asked.Select(e => $"{(e.Planted ? "planted" : "free")} {e.Start} to {e.End}"));
             return new OperationResult(
-                data with
+                data switch
                 {
-                    Contacts = [.. data.Contacts, .. edits],
+                    MotionValue m => m with { Contacts = [.. m.Contacts, .. edits] },
+                    SuitValue s => s with { Contacts = [.. s.Contacts, .. edits] },
+                    FilmValue f => f with { Contacts = [.. f.Contacts, .. edits] },
+                    _ => throw new RefusedException("only what a body does has contacts"),
                 },
                 $"{point.ToString().ToLowerInvariant()} {side}: {said}",
                 []
@@ -41,6 +45,7 @@ public static class ContactOperation
         {
             Quick = true,
             OrderGroup = "contacts",
+            AheadOf = [SuitOperation.Solve.Name, FilmOperation.Solve.Name],
             FitsRecipe = _ => false,
         };
 

@@ -1,7 +1,9 @@
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Inertial;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Optical;
 using Eidolon.Core.Skeletons;
+using Eidolon.Core.Video;
 
 namespace Eidolon.Core.Operations;
 
@@ -40,8 +42,25 @@ public sealed record MotionValue(Motion Motion) : NodeValue
 /// <summary>What a suit's sensors measured: a solve stands on it.</summary>
 public sealed record SuitValue(SuitTake Take) : NodeValue
 {
+    /// <summary>A person's word about contacts: the way through the room is made of them.</summary>
+    public IReadOnlyList<ContactEdit> Contacts { get; init; } = [];
+
     /// <summary>Frames of the recording.</summary>
     public override int FrameCount => Take.FrameCount;
+}
+
+/// <summary>What trackers saw of a performer in one to three films: a solve stands on it.</summary>
+/// <param name="Cameras">One a film, in the same order; one that is not placed is placed when it is solved.</param>
+public sealed record FilmValue(IReadOnlyList<FilmTake> Films, IReadOnlyList<CameraModel> Cameras) : NodeValue
+{
+    /// <summary>Points that a person put right, in the order it was done.</summary>
+    public IReadOnlyList<FilmFix> Fixes { get; init; } = [];
+
+    /// <summary>A person's word about contacts, in frames of the first film.</summary>
+    public IReadOnlyList<ContactEdit> Contacts { get; init; } = [];
+
+    /// <summary>Frames of the first film.</summary>
+    public override int FrameCount => Films[0].FrameCount;
 }
 
 /// <summary>Where a prop is.</summary>

@@ -29,6 +29,12 @@ public sealed record Operation(
     /// <summary>A set-up of its node: there is at most one entry of it, and a second one takes the place of the first.</summary>
     public bool SetUp { get; init; }
 
+    /// <summary>Several are usually made one after the other: what stands on them waits until it is asked for.</summary>
+    public bool Gathers { get; init; }
+
+    /// <summary>Set-ups that it goes before where its node has them: it says something of the recording that they work on.</summary>
+    public IReadOnlyList<string> AheadOf { get; init; } = [];
+
     /// <summary>May an entry with these parameters be part of a Recipe? What speaks of one take's own dots and frames may not.</summary>
     public Func<JsonObject, bool> FitsRecipe { get; init; } = p => p["marker"] is null && p["frame"] is null;
 

@@ -29,6 +29,8 @@ public static class OperationRegistry
             TrimOperations.TrimMotion,
             SolveOperations.Solve,
             SuitOperation.Solve,
+            FilmOperation.Points,
+            FilmOperation.Solve,
             SuitOperation.ClosePath,
             SolveOperations.FindProp,
             ContactOperation.Contacts,

@@ -37,6 +37,28 @@ public static class TrackerFaults
         return result;
     }
 
+    /// <summary>From one frame to another some points are taken for something else that hardly moves, and the tracker is sure of it.</summary>
+    /// <param name="points">Names of the points.</param>
+    /// <param name="u">Where it is in the picture, pixels.</param>
+    public static void Mistake(float[] values, IReadOnlyList<string> points, int start, int end, float u, float v, int seed)
+    {
+        const float sureness = 0.9f;
+        var random = new Random(seed);
+        foreach (var (point, i) in points.Select((p, i) => (p, i)))
+        {
+            var at = WitnessPoints.Names.ToList().IndexOf(point) * 3;
+            for (var f = start; f <= end; f++)
+            {
+                var k = (f * WitnessPoints.Values) + at;
+                (values[k], values[k + 1], values[k + 2]) = (
+                    u + (i * 14) + (6 * (random.NextSingle() - 0.5f)),
+                    v + (i * 5) + (6 * (random.NextSingle() - 0.5f)),
+                    sureness
+                );
+            }
+        }
+    }
+
     private static void Exchange(Span<float> row)
     {
         foreach (var part in Legs)

@@ -72,14 +72,8 @@ public static class LedgerEdits
 
     private static int Place(List<DraftEntry> own, Operation operation, NewEntry wish)
     {
-        if (operation.SetUp)
-        {
-            var known = own.FindIndex(e => e.Entry.Operation == operation.Name);
-            return known >= 0 ? known : EntryOrder.PlaceFor([.. own.Select(e => e.Entry)], operation);
-        }
-
-        var setUps = own.TakeWhile(e => OperationRegistry.TryFind(e.Entry.Operation, out var o) && o.SetUp).Count();
-        return Math.Clamp(wish.At ?? own.Count, setUps, own.Count);
+        var known = operation.SetUp ? own.FindIndex(e => e.Entry.Operation == operation.Name) : -1;
+        return known >= 0 ? known : EntryOrder.PlaceFor([.. own.Select(e => e.Entry)], operation, wish.At);
     }
 
     private static string NoPlaceFor(Operation operation) =>

@@ -38,7 +38,8 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         {
             NodeKind.Markers => MarkerRoot(row),
             NodeKind.Solve => StreamRoot(row, StreamNames.Motion(row.SubjectId), (s, store, name) => store.ReadMotion(s, name))
-                ?? StreamRoot(row, StreamNames.Suit(row.SubjectId), (s, store, name) => new SuitValue(store.ReadSuit(s, name))),
+                ?? StreamRoot(row, StreamNames.Suit(row.SubjectId), (s, store, name) => new SuitValue(store.ReadSuit(s, name)))
+                ?? FilmRoot(row),
             NodeKind.Places => StreamRoot(row, StreamNames.Places(row.SubjectId), (s, store, name) =>
                 new PlacesValue(store.ReadPlaces(s, name))
             ),
@@ -123,8 +124,8 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
             }
         }
 
-        // A take of a motion or a suit alone has markers too, none of them.
-        var motion = Streams(row).FirstOrDefault(s => s.Kind is StreamKind.Motion or StreamKind.Suit);
+        // A take of a motion, a suit or films alone has markers too, none of them.
+        var motion = Streams(row).FirstOrDefault(s => s.Kind is StreamKind.Motion or StreamKind.Suit or StreamKind.Film);
         var none = new MarkerValue(new MarkerTake([], motion?.FrameRate ?? 1, motion?.FrameCount ?? 0));
         return new NodeRoot(ContentHash.Of(none), () => none);
     }
@@ -165,6 +166,27 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         }
 
         return RootOf(stream, Read);
+    }
+
+    /// <summary>The films of a performer; what one of them says of its content holds for all.</summary>
+    private NodeRoot? FilmRoot(NodeRow row)
+    {
+        SampleStream[] films =
+        [
+            .. Streams(row).Where(s => s.Kind == StreamKind.Film && s.SubjectId == row.SubjectId).OrderBy(s => s.Name, StringComparer.Ordinal),
+        ];
+        if (films.Length == 0)
+        {
+            return null;
+        }
+
+        NodeValue Read()
+        {
+            using var db = factory.CreateDbContext();
+            return new SampleStore(db).ReadFilms(films, TakeName(row));
+        }
+
+        return RootOf(films[0], Read);
     }
 
     /// <summary>

@@ -481,6 +481,10 @@ namespace Eidolon.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Camera")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Channels")
                         .IsRequired()
                         .HasColumnType("TEXT");

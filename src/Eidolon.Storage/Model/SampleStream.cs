@@ -28,5 +28,8 @@ public sealed class SampleStream
     /// <summary>Damaged frames that a person goes on without, as <see cref="Samples.FrameSpans"/> writes them; empty usually.</summary>
     public string LeftOut { get; set; } = string.Empty;
 
+    /// <summary>The camera of a film, as in camera files; empty elsewhere.</summary>
+    public string Camera { get; set; } = string.Empty;
+
     public IReadOnlyList<string> Names => Channels.Split('\n', StringSplitOptions.RemoveEmptyEntries);
 }

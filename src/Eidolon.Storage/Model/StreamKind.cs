@@ -20,4 +20,10 @@ public enum StreamKind
 
     /// <summary>Samples of a suit's sensors: 17 × 9 values a frame, float32, NaN where one was lost.</summary>
     Suit = 6,
+
+    /// <summary>What a tracker saw in a film: u, v, confidence of every point, float32; its camera beside it.</summary>
+    Film = 7,
+
+    /// <summary>The picture of such a film, as strokes that draw it: x, y, x, y, width, float32, the farthest first.</summary>
+    FilmPicture = 8,
 }

@@ -2,11 +2,13 @@ using System.IO.Hashing;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using Eidolon.Core;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Inertial;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Optical;
+using Eidolon.Core.Video;
 using Eidolon.Storage.Model;
 using Eidolon.Storage.Results;
 using Microsoft.EntityFrameworkCore;
@@ -161,26 +163,77 @@ public sealed class SampleStore(EidolonDb db)
             },
             cancel
         );
-        await InPieces(
-            stream,
-            take.FrameCount,
-            (f, n) => MemoryMarshal.AsBytes(take.Samples.AsSpan(f * SuitTake.Stride, n * SuitTake.Stride)).ToArray(),
-            cancel
-        );
+        await InPieces(stream, take.Samples, take.FrameCount, cancel);
     }
 
     /// <summary>What a suit measured; frames that are left out are lost samples.</summary>
     /// <exception cref="DamagedDataException">Frames that nobody left out cannot be read; says which.</exception>
-    public SuitTake ReadSuit(SampleStream stream, string what)
+    public SuitTake ReadSuit(SampleStream stream, string what) => new(stream.FrameRate, ReadFloats(stream, SuitTake.Stride, what));
+
+    /// <summary>Stores what trackers saw of a performer, a stream a film.</summary>
+    /// <param name="pictures">Strokes of each film's picture, [frame × strokes × 5]; empty where there are none.</param>
+    public async Task WriteFilms(
+        int takeId,
+        int subject,
+        FilmValue value,
+        IReadOnlyList<float[]>? pictures = null,
+        CancellationToken cancel = default
+    )
     {
-        var samples = new float[stream.FrameCount * SuitTake.Stride];
-        Array.Fill(samples, float.NaN);
-        foreach (var c in Whole(stream, what, c => c.Data.Length == c.FrameCount * SuitTake.Stride * 4))
+        var content = ContentHash.Text(ContentHash.Of(value));
+        for (var k = 0; k < value.Films.Count; k++)
         {
-            MemoryMarshal.Cast<byte, float>(c.Data).CopyTo(samples.AsSpan(c.FirstFrame * SuitTake.Stride));
+            var film = value.Films[k];
+            SampleStream Stream(StreamKind kind, string name) =>
+                new()
+                {
+                    TakeId = takeId,
+                    SubjectId = subject,
+                    Kind = kind,
+                    Name = name,
+                    FrameRate = film.FrameRate,
+                    FrameCount = film.FrameCount,
+                };
+            var stream = Stream(StreamKind.Film, StreamNames.Film(subject, k + 1));
+            (stream.Channels, stream.Content) = (string.Join('\n', film.Names), content);
+            stream.Camera = CameraRingJson.Write(value.Cameras[k], placed: value.Cameras[k].IsPlaced).ToJsonString();
+            await InPieces(await Add(stream, cancel), film.Values, film.FrameCount, cancel);
+            if (pictures is not null && pictures[k].Length > 0)
+            {
+                var picture = await Add(Stream(StreamKind.FilmPicture, StreamNames.Picture(subject, k + 1)), cancel);
+                await InPieces(picture, pictures[k], film.FrameCount, cancel);
+            }
+        }
+    }
+
+    /// <summary>What trackers saw; frames that are left out saw nothing.</summary>
+    /// <param name="streams">Of one performer, in the order of the films.</param>
+    /// <exception cref="DamagedDataException">Frames that nobody left out cannot be read; says which.</exception>
+    public FilmValue ReadFilms(IReadOnlyList<SampleStream> streams, string what) =>
+        new(
+            [.. streams.Select(s => new FilmTake(s.FrameRate, [.. s.Names], ReadFloats(s, s.Names.Count * 3, what)))],
+            [.. streams.Select(s => CameraRingJson.ReadCamera(s.Camera, s.Name))]
+        );
+
+    /// <summary>Strokes of a film's picture, [frame × strokes × 5].</summary>
+    public float[] ReadPicture(SampleStream stream, int stride, string what) => ReadFloats(stream, stride, what);
+
+    private float[] ReadFloats(SampleStream stream, int stride, string what)
+    {
+        var values = new float[stream.FrameCount * stride];
+        Array.Fill(values, float.NaN);
+        foreach (var c in Whole(stream, what, c => c.Data.Length == c.FrameCount * stride * 4))
+        {
+            MemoryMarshal.Cast<byte, float>(c.Data).CopyTo(values.AsSpan(c.FirstFrame * stride));
         }
 
-        return new SuitTake(stream.FrameRate, samples);
+        return values;
+    }
+
+    private Task InPieces(SampleStream stream, float[] values, int frames, CancellationToken cancel)
+    {
+        var stride = values.Length / frames;
+        return InPieces(stream, frames, (f, n) => MemoryMarshal.AsBytes(values.AsSpan(f * stride, n * stride)).ToArray(), cancel);
     }
 
     /// <summary>Raw markers; frames that are left out are hidden.</summary>

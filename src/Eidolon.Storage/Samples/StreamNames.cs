@@ -15,6 +15,12 @@ public static class StreamNames
     /// <summary>The suit that a performer wore.</summary>
     public static string Suit(int subject) => $"suit-{subject}";
 
+    /// <summary>A film of a performer, counted from 1.</summary>
+    public static string Film(int subject, int number) => $"film-{subject}-{number}";
+
+    /// <summary>The picture of such a film.</summary>
+    public static string Picture(int subject, int number) => Film(subject, number) + "-picture";
+
     /// <summary>Places of a prop as the live stage followed it.</summary>
     public static string Places(int subject) => $"places-{subject}";
 }

@@ -23,6 +23,7 @@ public static class StageApi
         var api = app.MapGroup("/api/takes/{id:int}").AddEndpointFilter<RefusalFilter>();
         api.MapGet("/scene", Scene);
         SampleApi.Map(api);
+        FilmApi.Map(api);
         api.MapGet("/suggestions", Suggestions);
         api.MapGet("/proposals", Proposals);
         api.MapGet("/motion/{node:int}", (int id, int node, TakeService takes) =>

@@ -27,13 +27,17 @@ internal static class MotionLanes
             {
                 AddField(lanes, several ? role.Name + " " : string.Empty, role);
             }
+            else if (FilmView.Of(role) is { } films)
+            {
+                FilmLanes.Add(lanes, films);
+            }
             else if (open.Resources.Performers().FirstOrDefault(p => p.Subject == role.Node.SubjectId) is { } who)
             {
                 AddResiduals(lanes, several ? role.Name + " " : string.Empty, who, role.Motion!, open.Marked);
             }
         }
 
-        if (lanes.Count == 0 && !open.Solved.Any(r => r.Suit))
+        if (lanes.Count == 0 && !open.Unmarked.Any())
         {
             return MarkerLanes.Clean(open, gaps);
         }

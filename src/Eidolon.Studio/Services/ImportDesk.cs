@@ -1,5 +1,7 @@
 using System.Collections.Concurrent;
 using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Csv;
+using Eidolon.Core.Formats.Json;
 
 namespace Eidolon.Studio.Services;
 
@@ -42,6 +44,16 @@ public sealed class ImportDesk
         }
 
         return item;
+    }
+
+    /// <summary>Films that were dropped together are of one performance: each after the first joins it.</summary>
+    /// <exception cref="Core.InvalidInputException">It cannot be read, or the cameras do not fit the films; nothing is changed.</exception>
+    public Item Join(Item films, byte[] bytes, string name)
+    {
+        var joined = name.EndsWith(".json", StringComparison.OrdinalIgnoreCase)
+            ? ImportedFilms.WithCameras(films.File.Films!, CameraRingJson.ReadCameras(bytes, name), name)
+            : ImportedFilms.Join(films.File.Films, WitnessCsv.Read(bytes, name), name);
+        return _items[films.Id] = films with { File = films.File with { Films = joined } };
     }
 
     public Item? Find(string id) => _items.GetValueOrDefault(id);

@@ -45,7 +45,8 @@ public sealed class LedgerService(
     public async Task<KeptChange> AtOnce(LedgerOwner owner, LedgerChange change, int? seen, CancellationToken cancel)
     {
         var kept = await Task.Run(() => book.Keep(owner, change, seen), cancel);
-        await followUps.After(owner, cancel);
+        var gathers = change is AddEntries add && add.Entries.All(e => OperationRegistry.Find(e.Operation).Gathers);
+        await followUps.After(owner, cancel, again: !gathers);
         return kept;
     }
 

@@ -43,6 +43,10 @@ public sealed class OpenTake
     public sealed record Role(Subject Subject, Subject? Character, NodeRow Node, LedgerLook Look)
     {
         private readonly Lazy<NodeValue?> _value = new(() => Look.Value(Node));
+        private readonly Lazy<FilmValue?> _films = new(() =>
+            Look.Runner.ValueAfter(Node.Id, Look.State(Node).Node.Entries.TakeWhile(e => e.Operation != FilmOperation.Solve.Name).Count())
+                as FilmValue
+        );
 
         public NodeState State { get; } = Look.State(Node);
 
@@ -51,8 +55,20 @@ public sealed class OpenTake
         /// <summary>It stands on the suit the performer wore.</summary>
         public bool Suit => State.Node.Entries.Any(e => e.Operation == SuitOperation.Solve.Name) || _value.Value is SuitValue;
 
+        /// <summary>It stands on films of the performer.</summary>
+        public bool Filmed => State.Node.Entries.Any(e => e.Operation == FilmOperation.Solve.Name) || _value.Value is FilmValue;
+
+        /// <summary>The operation that solves it, by what it stands on.</summary>
+        public string Solver =>
+            Suit ? SuitOperation.Solve.Name
+            : Filmed ? FilmOperation.Solve.Name
+            : SolveOperations.Solve.Name;
+
         /// <summary>What the solve said, whatever it was made from; null when there is none.</summary>
-        public EntryReport? Solved => State.Last(SolveOperations.Solve.Name) ?? State.Last(SuitOperation.Solve.Name);
+        public EntryReport? Solved => State.Last(Solver);
+
+        /// <summary>The films it stands on with everything that was put right in them; null when there are none.</summary>
+        public FilmValue? Films => _films.Value;
 
         public IReadOnlyList<ContactEdit> Contacts => (_value.Value as MotionValue)?.Contacts ?? [];
 
@@ -110,8 +126,11 @@ public sealed class OpenTake
     /// <summary>Solved performers.</summary>
     public IEnumerable<Role> Solved => Performers.Where(p => p.Motion is not null);
 
-    /// <summary>Performers whose solve stands on the suit they wore.</summary>
-    public IEnumerable<Role> Suits => Performers.Where(p => p.Suit);
+    /// <summary>Performers whose solve stands on something else than markers: the suit they wore, films of them.</summary>
+    public IEnumerable<Role> Unmarked => Performers.Where(p => p.Suit || p.Filmed);
+
+    /// <summary>The performer whose films are shown.</summary>
+    public Role? Filmed => Performers.FirstOrDefault(p => p.Filmed);
 
     /// <summary>Casts that have a motion.</summary>
     public IEnumerable<Role> Played => Casts.Where(c => c.Motion is not null);

@@ -5,12 +5,12 @@ namespace Eidolon.Studio.Services;
 
 /// <summary>The measures of one motion.</summary>
 /// <param name="Who">Said with its Findings where there are several; else empty.</param>
-/// <param name="Slips">Markers that slipped, as the solve found them; their subjects are the markers' names in the take.</param>
-public sealed record MotionNote(int Node, string Who, MotionQuality Quality, IReadOnlyList<Finding> Slips)
+/// <param name="OfSolve">What the solve itself leaves to look at: markers that slipped, by their names in the take; stretches off in a film.</param>
+public sealed record MotionNote(int Node, string Who, MotionQuality Quality, IReadOnlyList<Finding> OfSolve)
 {
     /// <summary>Its Findings, saying whose they are.</summary>
     public IEnumerable<Finding> Findings =>
-        Slips.Concat(Who.Length == 0 ? Quality.Findings : Quality.Findings.Select(f => f with { Subject = $"{Who}, {f.Subject}" }));
+        OfSolve.Concat(Who.Length == 0 ? Quality.Findings : Quality.Findings.Select(f => f with { Subject = $"{Who}, {f.Subject}" }));
 }
 
 /// <summary>What was worked out about one state of a take.</summary>

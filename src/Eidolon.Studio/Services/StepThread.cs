@@ -18,7 +18,7 @@ public static class StepThread
     {
         var take = open.Marked;
         // A motion came without markers: there is nothing to label, clean or solve.
-        var motionOnly = take.MarkerCount == 0 && (open.Solved.Any() || open.Suits.Any());
+        var motionOnly = take.MarkerCount == 0 && (open.Solved.Any() || open.Unmarked.Any());
         var labelled = open.Markers.Has("label") || IsOf(StateNotes.SetOf(open), take) || motionOnly;
         bool[] through =
         [
@@ -28,7 +28,7 @@ public static class StepThread
                 || open.Markers.Node.Entries.Any(e => e.On && OperationRegistry.TryFind(e.Operation, out var o) && o.Step == "Clean"),
             open.Performers.Count > 0
                 && open.Performers.All(p =>
-                    p.State.Has("solve") || p.State.Has("solve-suit") || (!p.Suit && p.State is { UpToDate: true, Node.Inputs.Count: 0 })
+                    p.State.Has(p.Solver) || (!p.Suit && !p.Filmed && p.State is { UpToDate: true, Node.Inputs.Count: 0 })
                 ),
             open.Casts.Any(c => c.State.Has("retarget")),
         ];

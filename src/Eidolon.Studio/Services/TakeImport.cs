@@ -41,10 +41,10 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
             Note = file.Warnings.Count > 0 ? string.Join("; ", file.Warnings) : "Brought in",
         };
         await TakeMaker.Add(db, take, file.Markers is not null ? performers : performers.Take(1).ToList(), [], cancel);
-        // A motion has nothing to label, clean or solve: its next Step is Retarget.
+        // A motion has nothing to label, clean or solve: its next Step is Retarget; suit and films are solved.
         take.Through =
             motion is not null ? 0b1111
-            : file.Suit is not null ? 0b0111
+            : file.Markers is null ? 0b0111
             : take.Through;
         var store = new SampleStore(db);
         if (file.Markers is not null)
@@ -53,15 +53,19 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
         }
         else if (performers.Count == 0)
         {
-            throw new RefusedException($"a {(motion is null ? "suit" : "motion")} wants somebody who performed it: choose a performer");
+            throw new RefusedException($"{(motion is not null ? "a motion wants" : file.Suit is not null ? "a suit wants" : "films want")} somebody who performed it: choose a performer");
         }
-        else if (motion is null)
+        else if (file.Suit is { } suit)
         {
-            await store.WriteSuit(take.Id, performers[0], file.Suit!, cancel);
+            await store.WriteSuit(take.Id, performers[0], suit, cancel);
+        }
+        else if (file.Films is { } films)
+        {
+            await store.WriteFilms(take.Id, performers[0], films, cancel: cancel);
         }
         else
         {
-            await store.WriteMotion(take.Id, performers[0], new MotionValue(motion), cancel);
+            await store.WriteMotion(take.Id, performers[0], new MotionValue(motion!), cancel);
         }
 
         await transaction.CommitAsync(cancel);

@@ -1,5 +1,6 @@
 using System.Text;
 using Eidolon.Core.Formats.Csv;
+using Eidolon.Core.Video;
 
 namespace Eidolon.Core.Tests.Formats;
 
@@ -45,7 +46,7 @@ public sealed class WitnessCsvTests
     {
         var film = WitnessCsv.Read(Table(Points), "w.csv");
         var fix = Encoding.UTF8.GetBytes("# samples, frameRate=25, units=px\nframe,KneeL.u,KneeL.v,AnkleL.u,AnkleL.v\n1,70,80,,\n");
-        var mended = WitnessCsv.Correct(film, fix, "fix.csv");
+        var mended = FilmFixes.Apply([film], WitnessCsv.Corrections(film, 0, fix, "fix.csv"))[0];
         Assert.Equal((70f, 80f, 1f), mended.At(1, 4));
         Assert.Equal(film.At(0, 4), mended.At(0, 4));
         Assert.Equal(0, mended.At(1, 6).Confidence);
@@ -56,7 +57,7 @@ public sealed class WitnessCsvTests
     {
         var film = WitnessCsv.Read(Table(Points), "w.csv");
         var fix = Encoding.UTF8.GetBytes("# samples, frameRate=25, units=px\nframe,KneeL.u,KneeL.v\n7,70,80\n");
-        var said = Assert.Throws<InvalidInputException>(() => WitnessCsv.Correct(film, fix, "fix.csv"));
+        var said = Assert.Throws<InvalidInputException>(() => WitnessCsv.Corrections(film, 0, fix, "fix.csv"));
         Assert.Contains("no frame 7", said.Message, StringComparison.Ordinal);
     }
 }

@@ -31,6 +31,8 @@ public sealed class OperationContractTests
     [InlineData("trim-motion", "Solve Clean - - - - ")]
     [InlineData("solve", "Solve Solve - setup - recipe Performer7")]
     [InlineData("solve-suit", "Solve Solve - setup - recipe Performer7")]
+    [InlineData("solve-video", "Solve Solve - setup - recipe Performer7")]
+    [InlineData("film-points", "Solve Solve quick - - - ")]
     [InlineData("close-path", "Solve Solve - - - - ")]
     [InlineData("find-prop", "Places Solve - setup - recipe Prop7")]
     [InlineData("contacts", "Solve Clean quick - contacts - ")]

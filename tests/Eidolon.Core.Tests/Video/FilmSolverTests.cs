@@ -118,7 +118,8 @@ public sealed class FilmSolverTests : IClassFixture<FilmSolverTests.Walk>
             );
         });
         var table = $"# samples, frameRate=30, units=px\nframe,{header}\n{string.Join('\n', rows)}\n";
-        var mended = WitnessCsv.Correct(bad, System.Text.Encoding.UTF8.GetBytes(table), "fix.csv");
+        var fixes = WitnessCsv.Corrections(bad, 0, System.Text.Encoding.UTF8.GetBytes(table), "fix.csv");
+        var mended = FilmFixes.Apply([bad], fixes)[0];
         var cameras = new[] { WitnessSimulator.Cameras[0] };
         BodyRole[] arm = [BodyRole.ForearmR, BodyRole.HandR];
         var before = _walk.Error(FilmSolver.Solve([bad], cameras, _walk.Person.Skeleton).Motion, arm, start, end);

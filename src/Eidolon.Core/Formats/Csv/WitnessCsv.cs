@@ -8,6 +8,19 @@ public static class WitnessCsv
     /// <summary>Points that a body cannot be found without.</summary>
     private static readonly string[] Needed = ["ShoulderL", "ShoulderR", "HipL", "HipR", "KneeL", "KneeR", "AnkleL", "AnkleR"];
 
+    /// <summary>True when the bytes are a table of a film's points.</summary>
+    public static bool Is(ReadOnlySpan<byte> bytes)
+    {
+        if (!SampleTableCsv.Is(bytes))
+        {
+            return false;
+        }
+
+        CsvLines.Next(ref bytes);
+        var header = CsvLines.Next(ref bytes);
+        return header.IndexOf(".u,"u8) >= 0 || header.EndsWith(".u"u8);
+    }
+
     /// <summary>Reads what one film's tracker saw; a point without a confidence column is taken as seen wherever it has pixels.</summary>
     /// <exception cref="InvalidInputException">A column or a needed point is missing; says which.</exception>
     public static FilmTake Read(ReadOnlySpan<byte> bytes, string file)
@@ -26,15 +39,15 @@ public static class WitnessCsv
         return new FilmTake(table.FrameRate, names, Values(table, names)) { Warnings = table.Warnings };
     }
 
-    /// <summary>Puts points that a person placed by hand over what the tracker saw; they count fully.</summary>
+    /// <summary>Points of a film that a person put by hand, in the columns of the film itself.</summary>
+    /// <param name="index">Which film they belong to, from 0.</param>
     /// <exception cref="InvalidInputException">A correction is for a frame that the film does not have.</exception>
-    public static FilmTake Correct(FilmTake film, ReadOnlySpan<byte> bytes, string file)
+    public static IReadOnlyList<FilmFix> Corrections(FilmTake film, int index, ReadOnlySpan<byte> bytes, string file)
     {
-        const float surely = 1;
         var table = SampleTableCsv.Read(bytes, file);
         var names = Points(table, file);
-        var fixes = Values(table, names);
-        var values = (float[])film.Values.Clone();
+        var values = Values(table, names);
+        var fixes = new List<FilmFix>();
         for (var row = 0; row < table.FrameCount; row++)
         {
             var frame = table.Frames[row];
@@ -49,17 +62,15 @@ public static class WitnessCsv
 
             for (var p = 0; p < names.Count; p++)
             {
-                var (u, v) = (fixes[((row * names.Count) + p) * 3], fixes[(((row * names.Count) + p) * 3) + 1]);
-                var at = film.IndexOf(names[p]);
-                if (at >= 0 && float.IsFinite(u) && float.IsFinite(v))
+                var at = ((row * names.Count) + p) * 3;
+                if (film.IndexOf(names[p]) >= 0 && float.IsFinite(values[at]) && float.IsFinite(values[at + 1]))
                 {
-                    var to = ((frame * film.Names.Count) + at) * 3;
-                    (values[to], values[to + 1], values[to + 2]) = (u, v, surely);
+                    fixes.Add(new FilmFix(index, frame, names[p], values[at], values[at + 1]));
                 }
             }
         }
 
-        return new FilmTake(film.FrameRate, film.Names, values) { Warnings = film.Warnings };
+        return fixes;
     }
 
     private static List<string> Points(SampleTable table, string file)

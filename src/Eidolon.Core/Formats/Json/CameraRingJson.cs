@@ -74,11 +74,17 @@ public static class CameraRingJson
         return root.ToJsonString(new JsonSerializerOptions { WriteIndented = true });
     }
 
+    /// <summary>One camera as <see cref="Write(CameraModel, bool)"/> gives it.</summary>
+    /// <exception cref="InvalidInputException">It is missing something or is impossible.</exception>
+    public static CameraModel ReadCamera(string json, string file) =>
+        JsonInput.Read(System.Text.Encoding.UTF8.GetBytes(json), file, root => Camera(root, "camera", file));
+
     /// <summary>One camera as it stands in a camera file.</summary>
-    public static JsonObject Write(CameraModel c)
+    /// <param name="placed">False leaves out where it stands: it is known by its maker's figures only.</param>
+    public static JsonObject Write(CameraModel c, bool placed = true)
     {
         var r = c.Rotation.Transposed;
-        return new JsonObject
+        var json = new JsonObject
         {
             ["name"] = c.Name,
             ["width"] = c.Width,
@@ -86,9 +92,14 @@ public static class CameraRingJson
             ["focal"] = c.Focal,
             ["centre"] = new JsonArray(c.CentreX, c.CentreY),
             ["distortion"] = new JsonArray(c.K1, c.K2),
-            ["rotation"] = new JsonArray(r.X.X, r.X.Y, r.X.Z, r.Y.X, r.Y.Y, r.Y.Z, r.Z.X, r.Z.Y, r.Z.Z),
-            ["translation"] = new JsonArray(c.Translation.X, c.Translation.Y, c.Translation.Z),
         };
+        if (placed)
+        {
+            json["rotation"] = new JsonArray(r.X.X, r.X.Y, r.X.Z, r.Y.X, r.Y.Y, r.Y.Z, r.Z.X, r.Z.Y, r.Z.Z);
+            json["translation"] = new JsonArray(c.Translation.X, c.Translation.Y, c.Translation.Z);
+        }
+
+        return json;
     }
 
     private static CameraModel Camera(JsonElement c, string place, string file)

@@ -2,6 +2,7 @@ using System.ComponentModel.DataAnnotations;
 using System.Globalization;
 using Eidolon.Core;
 using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Csv;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
@@ -67,13 +68,15 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
     /// <summary>Files dropped: each is read; one that cannot be says why and changes nothing.</summary>
     public async Task<IActionResult> OnPostPutAsync(List<IFormFile> files, CancellationToken cancel)
     {
-        foreach (var file in files)
+        // Cameras last: they are those of films that came with them, or that wait already.
+        ImportDesk.Item? films = null;
+        foreach (var file in files.OrderBy(f => IsCameras(f.FileName)).ThenBy(f => f.FileName, StringComparer.Ordinal))
         {
             using var memory = new MemoryStream();
             await file.CopyToAsync(memory, cancel);
             try
             {
-                Waiting = desk.Put(memory.ToArray(), Path.GetFileName(file.FileName)).Id;
+                films = Put(memory.ToArray(), Path.GetFileName(file.FileName), films);
             }
             catch (InvalidInputException e)
             {
@@ -93,6 +96,27 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
 
         await Load(cancel);
         return Page();
+    }
+
+    private static bool IsCameras(string file) => file.EndsWith(".json", StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>One file of a drop.</summary>
+    /// <param name="films">Films that came before it in the same drop.</param>
+    /// <returns>The films it belongs to, if it is one.</returns>
+    private ImportDesk.Item? Put(byte[] bytes, string name, ImportDesk.Item? films)
+    {
+        if (IsCameras(name))
+        {
+            films ??= desk.Items.LastOrDefault(i => i.File.Films is not null)
+                ?? throw new InvalidInputException(name, "the file", "cameras want films beside them: drop both together");
+            Waiting = films.Id;
+            return desk.Join(films, bytes, name);
+        }
+
+        var isFilm = WitnessCsv.Is(bytes);
+        var item = isFilm && films is not null ? desk.Join(films, bytes, name) : desk.Put(bytes, name);
+        Waiting = item.Id;
+        return isFilm ? item : films;
     }
 
     public async Task<IActionResult> OnPostSetAsync(string id, [FromForm] Wish asked, CancellationToken cancel)
@@ -121,7 +145,6 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
     public sealed record Wish
     {
         /// <summary>Factor by which lengths are multiplied, or "other" for <see cref="Other"/>.</summary>
-        [Required]
         public string Scale { get; init; } = "1";
 
         [Range(1e-6, 1e6, ErrorMessage = "the factor is no number above 0")]
@@ -132,9 +155,17 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
         public double? Tall { get; init; }
 
         [Required]
-        public string Up { get; init; } = "y";
+        public string Up { get; init; } = "Y";
 
         public bool LeftHanded { get; init; }
+
+        /// <summary>How wide the lens of a film sees, degrees.</summary>
+        [Range(5, 150, ErrorMessage = "a lens sees between 5 and 150 degrees wide")]
+        public double Lens { get; init; } = ImportedFilms.UsualAngle;
+
+        /// <summary>A film in slow motion was shot so many times faster than it plays.</summary>
+        [Range(0.1, 40, ErrorMessage = "a film is shot at most 40 times too fast")]
+        public double TooFast { get; init; } = 1;
 
         /// <summary>Frames a second.</summary>
         [Range(1, 10_000, ErrorMessage = "the rate is no number of frames a second")]
@@ -163,7 +194,9 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
                 renamed ? OldPrefix : null,
                 renamed ? NewPrefix?.Trim() : null,
                 own ? Subjects : null,
-                LeftHanded
+                LeftHanded,
+                Lens,
+                TooFast
             );
         }
     }

@@ -86,6 +86,14 @@ public sealed partial class StepModel(
     /// <summary>The cameras' pictures are kept: points can be made anew.</summary>
     public bool HasPictures { get; private set; }
 
+    /// <summary>The films that are shown beside the Stage; null where there are none, or at another Step.</summary>
+    public FilmView? Films => _films ??= Step == "solve" && Open.Filmed is { } role ? FilmView.Of(role) : null;
+
+    private FilmView? _films;
+
+    /// <summary>The films of a performer who has some.</summary>
+    public FilmView FilmsOf(OpenTake.Role role) => Films?.Role == role ? Films : FilmView.Of(role)!;
+
     /// <summary>Names of who performed, for people.</summary>
     public string Who => Take.PerformerNames.Length > 0 ? Take.PerformerNames : "nobody yet";
 

@@ -17,7 +17,7 @@ if (file) {
     about.links.map(([a, b]) => [a, b, length(data, a, b)]),
     new FrameSamples(data, about.names.length),
   );
-  stage.frameAll(6);
+  if (about.names.length) stage.frameAll(6);
   clock.play?.();
   $("play").addEventListener("click", () => {
     clock.toggle();

@@ -8,6 +8,7 @@ import { Labels } from "./take/label.js";
 import { LedgerPanel } from "./take/ledger.js";
 import { Contacts } from "./take/contacts.js";
 import { Smoothing } from "./take/smoothing.js";
+import { Films } from "./take/films.js";
 import { HoldControls } from "./take/hold.js";
 import { StageProp } from "./stage/props.js";
 import { setPieces } from "./stage/setpieces.js";
@@ -86,7 +87,7 @@ if (!stage.figures.length && !stage.markers) said("Nothing to show yet");
 stage.frameAll(step === "retarget" || stage.figures.length > 1 ? 5.6 : 4.4);
 stage.hold = false;
 loading?.remove();
-document.body.dataset.ready = "true";
+if (!document.getElementById("picture")) document.body.dataset.ready = "true";
 
 // ---- one state after another: what the server says takes the place of what was shown ----
 state.addEventListener("samples", () => {
@@ -355,8 +356,9 @@ if (stage.markers && step !== "label")
   stage.addEventListener("hover", (e) => {
     if (e.detail.marker >= 0) said(state.scene.markers[e.detail.marker].name);
   });
-if (step === "label" && stage.markers) window.eidolon.labels = new Labels(page);
+if (step === "label" && state.scene.markers.length) window.eidolon.labels = new Labels(page);
 if (["clean", "solve"].includes(step) && stage.figures.length) new Contacts(page);
+if (document.getElementById("picture")) window.eidolon.films = await Films.open(page, document.getElementById("picture"));
 
 // ---- Retarget, Assemble, Polish ----
 onKey("E", () => {

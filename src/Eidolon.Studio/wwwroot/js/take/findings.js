@@ -68,6 +68,7 @@ export class Findings {
       other = this.state.scene.markers.findIndex((m) => m.name === f.dataset.other);
     this.stage.select(marker, other >= 0 ? [other] : []);
     this.stage.bringIntoView();
+    document.dispatchEvent(new CustomEvent("e-finding", { detail: { ...f.dataset } }));
     if (marker >= 0) this.said(`${f.dataset.subject}, ${f.querySelector(".small")?.textContent ?? ""}`);
     if ($("remedy")) this.open(f, marker);
   }
