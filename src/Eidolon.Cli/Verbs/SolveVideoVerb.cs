@@ -29,6 +29,7 @@ internal static class SolveVideoVerb
                 p.GetRequiredValue(input),
                 p.GetRequiredValue(cameras),
                 Options.Body(p.GetValue(performer), p.GetValue(height)),
+                p.GetValue(performer) is not null,
                 p.GetValue(fix),
                 p.GetValue(fps) is { } rate && !(rate is > 0 and <= 1000)
                     ? throw new UsageException("--fps must be above 0 and at most 1000")
@@ -40,7 +41,16 @@ internal static class SolveVideoVerb
         return command;
     }
 
-    private static int Run(string[] inputs, string camerasPath, Skeleton body, string? fix, double? fps, string output, string? json)
+    private static int Run(
+        string[] inputs,
+        string camerasPath,
+        Skeleton body,
+        bool measured,
+        string? fix,
+        double? fps,
+        string output,
+        string? json
+    )
     {
         var cameras = CameraRingJson.ReadCameras(InputFile.Read(camerasPath), camerasPath);
         if (cameras.Count < inputs.Length)
@@ -62,6 +72,7 @@ internal static class SolveVideoVerb
             films,
             [.. cameras.Take(films.Count)],
             body,
+            measured: measured,
             rate: fps,
             progress: new ConsoleProgress("solve-video")
         );

@@ -32,7 +32,7 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
         ?? Films!.Films.Sum(f => f.Values.LongLength * 4);
 
     /// <summary>What was odd about the file and how it was read.</summary>
-    public IReadOnlyList<string> Warnings => 
+    public IReadOnlyList<string> Warnings =>
         Markers?.Warnings ?? Motion?.Warnings ?? Suit?.Warnings ?? [.. Films!.Films.SelectMany(f => f.Warnings)];
 
     /// <summary>Performers or other prefixes in the names; empty text for names without one.</summary>

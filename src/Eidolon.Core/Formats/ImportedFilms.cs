@@ -32,7 +32,11 @@ public static class ImportedFilms
     /// <exception cref="InvalidInputException">There are fewer cameras than films.</exception>
     public static FilmValue WithCameras(FilmValue films, IReadOnlyList<CameraModel> cameras, string file) =>
         cameras.Count < films.Films.Count
-            ? throw new InvalidInputException(file, "cameras", $"{films.Films.Count} films need as many cameras, the file has {cameras.Count}")
+            ? throw new InvalidInputException(
+                file,
+                "cameras",
+                $"{films.Films.Count} films need as many cameras, the file has {cameras.Count}"
+            )
             : films with
             {
                 Cameras = [.. cameras.Take(films.Films.Count)],
@@ -51,10 +55,7 @@ public static class ImportedFilms
 
         return films with
         {
-            Films =
-            [
-                .. films.Films.Select(f => new FilmTake(f.FrameRate * speed, f.Names, f.Values) { Warnings = f.Warnings }),
-            ],
+            Films = [.. films.Films.Select(f => new FilmTake(f.FrameRate * speed, f.Names, f.Values) { Warnings = f.Warnings })],
             Cameras = [.. films.Cameras.Zip(films.Films, (c, f) => c.IsPlaced ? c : Guess(f, c.Name, degrees))],
         };
     }

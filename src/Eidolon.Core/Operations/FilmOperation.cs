@@ -10,21 +10,13 @@ namespace Eidolon.Core.Operations;
 public static class FilmOperation
 {
     /// <summary>Films to the performer's skeleton: cameras placed, films brought in step, all poses together.</summary>
-    public static Operation Solve { get; } =
-        new("solve-video", 1, NodeKind.Solve, "Solve", "Solve the films", (input, _, c) =>
+    public static Operation Solve { get; } = new("solve-video", 1, NodeKind.Solve, "Solve", "Solve the films", (input, _, c) =>
         {
             var own = input.Own as FilmValue ?? throw new RefusedException("the take has no films with tracked points");
             var who = c.Resources.Performer(c.Scope.Subject).Body;
             var clock = Stopwatch.StartNew();
             var films = FilmFixes.Apply(own.Films, own.Fixes);
-            var (motion, report) = FilmSolver.Solve(
-                films,
-                own.Cameras,
-                who.Skeleton,
-                own.Contacts,
-                progress: c.Progress,
-                cancel: c.Cancel
-            );
+            var (motion, report) = FilmSolver.Solve(films, own.Cameras, who.Skeleton, own.Contacts, progress: c.Progress, cancel: c.Cancel);
             var said = ReportOf(motion, report, [.. own.Cameras.Select(k => k.Name)]);
             said["solveFramesPerSecond"] = Math.Round(motion.FrameCount / clock.Elapsed.TotalSeconds, 1);
             said["fixes"] = own.Fixes.Count;
@@ -36,11 +28,7 @@ public static class FilmOperation
                 string.Join(", ", report.ReprojectionPixels.Select(p => $"{p:0.0}")) + " px",
                 said
             );
-        })
-        {
-            SetUp = true,
-            Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)],
-        };
+        }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
 
     /// <summary>
     /// Points put right by hand in a picture. Parameters: points [{film, frame, point, u, v}], pixels of that film; with "back": true instead of

@@ -14,13 +14,23 @@ public static class SuitOperation
             var own = input.Own as SuitValue ?? throw new RefusedException("the take has no recording of a suit");
             var who = c.Resources.Performer(c.Scope.Subject);
             var clock = Stopwatch.StartNew();
-            var (motion, report) = SuitSolver.Solve(own.Take, who.Body.Skeleton, edits: own.Contacts, progress: c.Progress, cancel: c.Cancel);
+            var (motion, report) = SuitSolver.Solve(
+                own.Take,
+                who.Body.Skeleton,
+                edits: own.Contacts,
+                progress: c.Progress,
+                cancel: c.Cancel
+            );
             var said = ReportOf(motion, report);
             said["solveFramesPerSecond"] = Math.Round(motion.FrameCount / clock.Elapsed.TotalSeconds, 1);
             said["boneLengths"] = new JsonObject(
                 who.Body.BoneLengths.Select(b => KeyValuePair.Create(b.Key, (JsonNode?)Math.Round(b.Value, 6)))
             );
-            return new OperationResult(new MotionValue(motion) { Contacts = own.Contacts }, $"{report.TravelMetres:0.0} m, {report.Disturbed.Count} disturbed", said);
+            return new OperationResult(
+                new MotionValue(motion) { Contacts = own.Contacts },
+                $"{report.TravelMetres:0.0} m, {report.Disturbed.Count} disturbed",
+                said
+            );
         }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
 
     /// <summary>Lays the end of the way on its start: for someone who came back to where they set out.</summary>

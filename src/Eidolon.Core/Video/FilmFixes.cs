@@ -106,7 +106,9 @@ public static class FilmFixes
         if (Hanging.TryGetValue(name[..^1], out var hanging))
         {
             var (oldU, oldV, seen) = film.At(frame, point);
-            foreach (var other in hanging.Select(h => film.IndexOf(string.Format(CultureInfo.InvariantCulture, h, name[^1]))).Where(i => i >= 0))
+            foreach (
+                var other in hanging.Select(h => film.IndexOf(string.Format(CultureInfo.InvariantCulture, h, name[^1]))).Where(i => i >= 0)
+            )
             {
                 var (ou, ov, oc) = film.At(frame, other);
                 // Moved along with it; nobody knows where it is when the point it hangs on was not seen before.

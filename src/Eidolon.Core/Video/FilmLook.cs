@@ -7,6 +7,9 @@ namespace Eidolon.Core.Video;
 /// <summary>A solved motion seen through one of the cameras that filmed it: where its points should be in the picture, and how far the tracker's are.</summary>
 public sealed class FilmLook
 {
+    /// <summary>A tracker less sure of a point guesses where it is behind something: its guess says nothing of the solve.</summary>
+    private const float Guess = 0.5f;
+
     private readonly FilmTake _film;
     private readonly CameraModel _camera;
     private readonly double _offset;
@@ -59,7 +62,7 @@ public sealed class FilmLook
         }
     }
 
-    /// <summary>Mean distance of the tracker's points from where the body has them, a frame of the film each, pixels; null where nothing is seen.</summary>
+    /// <summary>Mean distance of the tracker's points from where the body has them, a frame of the film each, pixels; null where nothing is surely seen.</summary>
     /// <param name="points">Only these; all when left out.</param>
     public double?[] Misses(IReadOnlySet<string>? points = null)
     {
@@ -73,7 +76,7 @@ public sealed class FilmLook
             for (var p = 0; p < places.Length; p++)
             {
                 var (u, v, confidence) = _film.At(f, columns[p]);
-                if (confidence > 0 && float.IsFinite(places[p].X) && (points is null || points.Contains(_points[p].Name)))
+                if (confidence >= Guess && float.IsFinite(places[p].X) && (points is null || points.Contains(_points[p].Name)))
                 {
                     (sum, n) = (sum + Vector2.Distance(places[p], new Vector2(u, v)), n + 1);
                 }

@@ -19,6 +19,7 @@ public static class FilmSolver
     /// <param name="cameras">One a film, in the same order; one that is not placed is placed from the figure and the floor y = 0.</param>
     /// <param name="body">The performer in the T-pose facing +Z, first joint the pelvis, rest turns identity.</param>
     /// <param name="edits">What a person has decided about contacts.</param>
+    /// <param name="measured">The body is the performer's own; false for a usual one of their height, whose bones several films put right.</param>
     /// <param name="rate">Frames a second of the motion; the first film's when left out.</param>
     /// <exception cref="RefusedException">It cannot be solved as it is; says why and what to do.</exception>
     public static (Motion Motion, FilmReport Report) Solve(
@@ -26,6 +27,7 @@ public static class FilmSolver
         IReadOnlyList<CameraModel> cameras,
         Skeleton body,
         IReadOnlyList<ContactEdit>? edits = null,
+        bool measured = true,
         double? rate = null,
         IProgress<double>? progress = null,
         CancellationToken cancel = default
@@ -36,6 +38,35 @@ public static class FilmSolver
             throw new RefusedException($"{films.Count} films need as many cameras, there are {cameras.Count}");
         }
 
+        if (!measured && films.Count > 1)
+        {
+            var (first, seen, _, _) = Fit(films, cameras, body, edits, cancel: cancel);
+            body = FilmProportions.Of(first, seen);
+            progress?.Report(0.5);
+        }
+
+        var (model, clock, fit, legs) = Fit(films, cameras, body, edits, progress, cancel);
+        var motion = fit.Motion(rate ?? clock.Rate);
+        for (var pass = 0; pass < 2; pass++)
+        {
+            // At few frames a second a held foot shows more of its contact than one that still trembles.
+            FootPin.Hold(motion, 0, motion.FrameCount - 1, edits ?? []);
+        }
+
+        progress?.Report(1);
+        return (motion, Report(clock, model, fit, motion, legs, edits ?? []));
+    }
+
+    /// <summary>All poses of a body in all films, and what was found on the way.</summary>
+    private static (FilmBody Body, FilmClock Clock, FilmFit Fit, List<(int Start, int End)>[] Legs) Fit(
+        IReadOnlyList<FilmTake> films,
+        IReadOnlyList<CameraModel> cameras,
+        Skeleton body,
+        IReadOnlyList<ContactEdit>? edits,
+        IProgress<double>? progress = null,
+        CancellationToken cancel = default
+    )
+    {
         var model = new FilmBody(Grounding.OnFloor(body));
         var legs = films.Select(LegExchange.Fix).ToArray();
         var clock = new FilmClock(model, [.. legs.Select(l => l.Film)], cameras);
@@ -70,21 +101,18 @@ public static class FilmSolver
         progress?.Report(0.5);
         for (var round = 0; round < 3; round++)
         {
+            if (round < 2)
+            {
+                fit.LookAgain(cancel);
+            }
+
             InStep(model, clock, fit, against: round == 0);
             fit.Stand();
             fit.Run(4, null, cancel);
             progress?.Report(0.5 + (0.15 * (round + 1)));
         }
 
-        var motion = fit.Motion(rate ?? clock.Rate);
-        for (var pass = 0; pass < 2; pass++)
-        {
-            // At few frames a second a held foot shows more of its contact than one that still trembles.
-            FootPin.Hold(motion, 0, motion.FrameCount - 1, edits ?? []);
-        }
-
-        progress?.Report(1);
-        return (motion, Report(clock, model, fit, motion, legs.Select(l => l.Ranges).ToArray(), edits ?? []));
+        return (model, clock, fit, [.. legs.Select(l => l.Ranges)]);
     }
 
     /// <summary>Brings one more film in: its start by what the others know of the body, its camera if that is not known.</summary>

@@ -11,13 +11,20 @@ internal static class PosePath
     private const double Turning = 30,
         Moving = 5;
 
+    /// <summary>Who hardly moves accelerates less: no more than the path around says, by this share and more, over so much time; seconds.</summary>
+    private const double Around = 0.2,
+        Room = 2;
+
+    /// <summary>What the path around is told from: a path this much smoother, and never less than this share of a body's accelerations.</summary>
+    private const double Coarse = 0.6,
+        Least = 0.04;
+
     /// <param name="spread">How far a frame's pose may be off: radians, and metres of the root.</param>
     public static ModelPose[] Smooth(ArticulatedModel model, IReadOnlyList<ModelPose> poses, double rate, double spread)
     {
         var n = poses.Count;
         var result = poses.Select(_ => new ModelPose(model)).ToArray();
-        var still = rate * rate * spread;
-        var (turns, moves) = (Factor(n, Squared(still / Turning)), Factor(n, Squared(still / Moving)));
+        var (turns, moves) = (new Smoother(n, rate, spread, Turning), new Smoother(n, rate, spread, Moving));
         var line = new double[n];
         for (var d = 0; d < model.DofCount; d++)
         {
@@ -26,7 +33,7 @@ internal static class PosePath
                 line[f] = poses[f].Values[d];
             }
 
-            BandCholesky.Solve(d < 3 ? moves : turns, n, 2, line);
+            (d < 3 ? moves : turns).Run([line]);
             for (var f = 0; f < n; f++)
             {
                 result[f].Values[d] = line[f];
@@ -76,7 +83,7 @@ internal static class PosePath
         }
     }
 
-    private static void SmoothTurns(IReadOnlyList<ModelPose> poses, ModelPose[] result, int joint, double[] factor)
+    private static void SmoothTurns(IReadOnlyList<ModelPose> poses, ModelPose[] result, int joint, Smoother smoother)
     {
         var n = poses.Count;
         var numbers = new double[4][];
@@ -94,10 +101,7 @@ internal static class PosePath
             (numbers[0][f], numbers[1][f], numbers[2][f], numbers[3][f]) = (last.X, last.Y, last.Z, last.W);
         }
 
-        foreach (var line in numbers)
-        {
-            BandCholesky.Solve(factor, n, 2, line);
-        }
+        smoother.Run(numbers);
 
         for (var f = 0; f < n; f++)
         {
@@ -105,10 +109,71 @@ internal static class PosePath
         }
     }
 
-    private static double Squared(double v) => v * v;
+    /// <summary>Lines of one kind made smooth, each as smooth as it is by itself.</summary>
+    private sealed class Smoother
+    {
+        private readonly int _frames;
+        private readonly int _half;
+        private readonly double _still;
+        private readonly double _most;
+        private readonly double[] _coarse;
 
-    /// <summary>Identity plus weight × squared second differences, factored.</summary>
-    private static double[] Factor(int n, double weight)
+        /// <param name="most">Accelerations of a body, in the line's unit a second squared.</param>
+        public Smoother(int frames, double rate, double spread, double most)
+        {
+            (_frames, _most, _still) = (frames, most, rate * rate * spread);
+            _half = Math.Max(1, (int)Math.Round(Around * rate));
+            Square = rate * rate;
+            _coarse = Factor(frames, _ => _still / (Coarse * most));
+        }
+
+        private double Square { get; }
+
+        /// <summary>Lines that belong together are smoothed alike.</summary>
+        public void Run(double[][] lines)
+        {
+            var own = Accelerations(lines);
+            var factor = Factor(_frames, f => _still / own[f]);
+            foreach (var line in lines)
+            {
+                BandCholesky.Solve(factor, _frames, 2, line);
+            }
+        }
+
+        /// <summary>What each frame may accelerate: the RMS of a smoother path around it, and some room.</summary>
+        private double[] Accelerations(double[][] lines)
+        {
+            var squares = new double[_frames + 1];
+            var power = new double[_frames];
+            foreach (var line in lines)
+            {
+                var path = (double[])line.Clone();
+                BandCholesky.Solve(_coarse, _frames, 2, path);
+                for (var f = 1; f + 1 < _frames; f++)
+                {
+                    var a = (path[f - 1] - (2 * path[f]) + path[f + 1]) * Square;
+                    power[f] += a * a;
+                }
+            }
+
+            for (var f = 0; f < _frames; f++)
+            {
+                squares[f + 1] = squares[f] + power[f];
+            }
+
+            var result = new double[_frames];
+            for (var f = 0; f < _frames; f++)
+            {
+                var (a, b) = (Math.Max(0, f - _half), Math.Min(_frames, f + _half + 1));
+                result[f] = Math.Clamp(Room * Math.Sqrt((squares[b] - squares[a]) / (b - a)), Least * _most, _most);
+            }
+
+            return result;
+        }
+    }
+
+    /// <summary>Identity plus squared second differences, each by the square of a weight of its middle frame, factored.</summary>
+    private static double[] Factor(int n, Func<int, double> weight)
     {
         const int row = 3;
         var a = new double[n * row];
@@ -120,11 +185,12 @@ internal static class PosePath
         double[] second = [1, -2, 1];
         for (var f = 0; f + 2 < n; f++)
         {
+            var w = weight(f + 1);
             for (var i = 0; i < 3; i++)
             {
                 for (var j = 0; j <= i; j++)
                 {
-                    a[((f + i) * row) + 2 - (i - j)] += weight * second[i] * second[j];
+                    a[((f + i) * row) + 2 - (i - j)] += w * w * second[i] * second[j];
                 }
             }
         }

@@ -60,7 +60,7 @@ public static class NetFilms
         var at = (start * WitnessPoints.Values) + wrist;
         if (camera < 2)
         {
-            var (u, v) = (rows[at] + (camera == 0 ? -150 : 130), rows[at + 1] - 140);
+            var (u, v) = (rows[at] + (camera == 0 ? -150 : 160), rows[at + 1] - (camera == 0 ? 150 : -70));
             TrackerFaults.Mistake(rows, Hand, start, end, u, v, 9 + camera);
             return;
         }

@@ -173,7 +173,9 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
     {
         SampleStream[] films =
         [
-            .. Streams(row).Where(s => s.Kind == StreamKind.Film && s.SubjectId == row.SubjectId).OrderBy(s => s.Name, StringComparer.Ordinal),
+            .. Streams(row)
+                .Where(s => s.Kind == StreamKind.Film && s.SubjectId == row.SubjectId)
+                .OrderBy(s => s.Name, StringComparer.Ordinal),
         ];
         if (films.Length == 0)
         {

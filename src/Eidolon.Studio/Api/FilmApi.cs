@@ -29,8 +29,9 @@ public static class FilmApi
     {
         var subject = db.Nodes.AsNoTracking().Where(n => n.Id == node && n.TakeId == id).Select(n => n.SubjectId).FirstOrDefault();
         var name = StreamNames.Picture(subject, film + 1);
-        return db.Streams.AsNoTracking().FirstOrDefault(s => s.TakeId == id && s.Name == name && s.Kind == StreamKind.FilmPicture)
-            is { } stream
+        return
+            db.Streams.AsNoTracking().FirstOrDefault(s => s.TakeId == id && s.Name == name && s.Kind == StreamKind.FilmPicture)
+                is { } stream
             ? StageApi.Binary(
                 MemoryMarshal
                     .AsBytes<float>(new SampleStore(db).ReadPicture(stream, WitnessPoints.Strokes * WitnessPoints.StrokeValues, name))

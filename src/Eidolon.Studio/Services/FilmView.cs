@@ -51,7 +51,8 @@ public sealed class FilmView
     public IReadOnlyList<CameraModel> Cameras { get; }
 
     /// <summary>Corrections that the shown solve has not seen yet.</summary>
-    public int Waiting => Math.Max(0, Role.State.OutOfDate || Role.Solved is null ? Value.Fixes.Count - ((int?)Role.Solved?.Report["fixes"] ?? 0) : 0);
+    public int Waiting =>
+        Math.Max(0, Role.State.OutOfDate || Role.Solved is null ? Value.Fixes.Count - ((int?)Role.Solved?.Report["fixes"] ?? 0) : 0);
 
     /// <summary>Null for a performer without films.</summary>
     public static FilmView? Of(OpenTake.Role role) => role.Films is { } films ? new FilmView(role, films) : null;

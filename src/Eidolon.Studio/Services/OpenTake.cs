@@ -45,7 +45,7 @@ public sealed class OpenTake
         private readonly Lazy<NodeValue?> _value = new(() => Look.Value(Node));
         private readonly Lazy<FilmValue?> _films = new(() =>
             Look.Runner.ValueAfter(Node.Id, Look.State(Node).Node.Entries.TakeWhile(e => e.Operation != FilmOperation.Solve.Name).Count())
-                as FilmValue
+            as FilmValue
         );
 
         public NodeState State { get; } = Look.State(Node);
