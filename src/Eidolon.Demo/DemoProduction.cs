@@ -311,7 +311,7 @@ public sealed class DemoProduction(
             FrameRate = shot.Films.Films[0].FrameRate,
             FrameCount = shot.Films.FrameCount,
             State = TakeState.Kept,
-            Note = shot.Note,
+            Note = shot.Truth.Note,
         };
         await TakeMaker.Add(db, take, [who], [], cancel);
         await new SampleStore(db).WriteFilms(take.Id, who, shot.Films, shot.Pictures, cancel);

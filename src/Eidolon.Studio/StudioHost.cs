@@ -185,6 +185,9 @@ public static class StudioHost
         services.AddHostedService(s => s.GetRequiredService<BoardCounts>());
         services.AddScoped<SampleStore>();
         services.AddScoped<TakeService>();
+        services.AddScoped<SolveStates>();
+        services.AddScoped<CompareDesk>();
+        services.AddSingleton<PairMemory>();
         services.AddScoped<SceneService>();
         services.AddScoped<CastService>();
         services.AddScoped<FollowUps>();

@@ -63,15 +63,13 @@ internal static class SolveVideoVerb
         }
 
         IReadOnlyList<FilmTake> films = [.. inputs.Select(i => WitnessCsv.Read(InputFile.Read(i), i))];
-        if (fix is not null)
-        {
-            films = FilmFixes.Apply(films, WitnessCsv.Corrections(films[0], 0, InputFile.Read(fix), fix));
-        }
+        var fixes = fix is null ? [] : WitnessCsv.Corrections(films[0], 0, InputFile.Read(fix), fix);
 
         var (motion, report) = FilmSolver.Solve(
             films,
             [.. cameras.Take(films.Count)],
             body,
+            fixes,
             measured: measured,
             rate: fps,
             progress: new ConsoleProgress("solve-video")

@@ -15,8 +15,15 @@ public static class FilmOperation
             var own = input.Own as FilmValue ?? throw new RefusedException("the take has no films with tracked points");
             var who = c.Resources.Performer(c.Scope.Subject).Body;
             var clock = Stopwatch.StartNew();
-            var films = FilmFixes.Apply(own.Films, own.Fixes);
-            var (motion, report) = FilmSolver.Solve(films, own.Cameras, who.Skeleton, own.Contacts, progress: c.Progress, cancel: c.Cancel);
+            var (motion, report) = FilmSolver.Solve(
+                own.Films,
+                own.Cameras,
+                who.Skeleton,
+                own.Fixes,
+                own.Contacts,
+                progress: c.Progress,
+                cancel: c.Cancel
+            );
             var said = ReportOf(motion, report, [.. own.Cameras.Select(k => k.Name)]);
             said["solveFramesPerSecond"] = Math.Round(motion.FrameCount / clock.Elapsed.TotalSeconds, 1);
             said["fixes"] = own.Fixes.Count;

@@ -27,6 +27,18 @@ public sealed record Comparison
     /// <summary>Frames that both have.</summary>
     public required int Frames { get; init; }
 
+    /// <summary>The first frame of the first one that both have.</summary>
+    public required int Start { get; init; }
+
+    /// <summary>[frame × joints + joint]: how far each is apart, millimetres, over the frames both have; NaN where one is not seen.</summary>
+    public required float[] Apart { get; init; }
+
+    /// <summary>The turn about the vertical that lays the second on the first, before the move.</summary>
+    public required Quaternion Turn { get; init; }
+
+    /// <summary>The move over the floor that lays the second on the first, metres; frame by frame where pelvis is laid on pelvis.</summary>
+    public required Vector3 Move { get; init; }
+
     /// <summary>Mean over all joints, millimetres.</summary>
     public double MeanMillimetres => Joints.Average(j => j.MeanMillimetres);
 
@@ -74,8 +86,10 @@ public sealed record Comparison
 
         var (turn, move) = laying == Laying.Floor ? Lay(a, b, offset, start, end) : (Quaternion.Identity, Vector3.Zero);
         var joints = new List<JointDifference>();
+        var apart = new List<float[]>();
         for (var j = 0; j < a.Count; j++)
         {
+            var own = new float[end - start];
             double sum = 0,
                 most = 0,
                 degrees = 0;
@@ -89,6 +103,7 @@ public sealed record Comparison
                 }
 
                 var d = Vector3.Distance(p, q) * 1000.0;
+                own[f - start] = double.IsFinite(d) ? (float)d : float.NaN;
                 if (!double.IsFinite(d))
                 {
                     continue;
@@ -96,14 +111,15 @@ public sealed record Comparison
 
                 (sum, most, seen) = (sum + d, Math.Max(most, d), seen + 1);
                 degrees +=
-                    a.Turns is { } own && b.Turns is { } others
-                        ? Rotations.Angle(own[(f * a.Count) + j], turn * others[((f - offset) * b.Count) + j]) * 180 / Math.PI
+                    a.Turns is { } turns && b.Turns is { } others
+                        ? Rotations.Angle(turns[(f * a.Count) + j], turn * others[((f - offset) * b.Count) + j]) * 180 / Math.PI
                         : 0;
             }
 
             if (seen > 0)
             {
                 joints.Add(new JointDifference(a.Names[j], sum / seen, most, a.Turns is null ? null : degrees / seen));
+                apart.Add(own);
             }
         }
 
@@ -114,6 +130,10 @@ public sealed record Comparison
                 Joints = joints,
                 OffsetFrames = offset,
                 Frames = end - start,
+                Start = start,
+                Apart = [.. Enumerable.Range(0, end - start).SelectMany(f => apart.Select(x => x[f]))],
+                Turn = turn,
+                Move = move,
             };
     }
 

@@ -18,6 +18,7 @@ public static class FilmSolver
 
     /// <param name="cameras">One a film, in the same order; one that is not placed is placed from the figure and the floor y = 0.</param>
     /// <param name="body">The performer in the T-pose facing +Z, first joint the pelvis, rest turns identity.</param>
+    /// <param name="fixes">Points that a person put right, over the films with their legs put back.</param>
     /// <param name="edits">What a person has decided about contacts.</param>
     /// <param name="measured">The body is the performer's own; false for a usual one of their height, whose bones several films put right.</param>
     /// <param name="rate">Frames a second of the motion; the first film's when left out.</param>
@@ -26,6 +27,7 @@ public static class FilmSolver
         IReadOnlyList<FilmTake> films,
         IReadOnlyList<CameraModel> cameras,
         Skeleton body,
+        IReadOnlyList<FilmFix>? fixes = null,
         IReadOnlyList<ContactEdit>? edits = null,
         bool measured = true,
         double? rate = null,
@@ -38,14 +40,16 @@ public static class FilmSolver
             throw new RefusedException($"{films.Count} films need as many cameras, there are {cameras.Count}");
         }
 
+        var legs = films.Select(LegExchange.Fix).ToArray();
+        films = FilmFixes.Apply([.. legs.Select(l => l.Film)], fixes ?? []);
         if (!measured && films.Count > 1)
         {
-            var (first, seen, _, _) = Fit(films, cameras, body, edits, cancel: cancel);
+            var (first, seen, _) = Fit(films, cameras, body, edits, cancel: cancel);
             body = FilmProportions.Of(first, seen);
             progress?.Report(0.5);
         }
 
-        var (model, clock, fit, legs) = Fit(films, cameras, body, edits, progress, cancel);
+        var (model, clock, fit) = Fit(films, cameras, body, edits, progress, cancel);
         var motion = fit.Motion(rate ?? clock.Rate);
         for (var pass = 0; pass < 2; pass++)
         {
@@ -54,11 +58,11 @@ public static class FilmSolver
         }
 
         progress?.Report(1);
-        return (motion, Report(clock, model, fit, motion, legs, edits ?? []));
+        return (motion, Report(clock, model, fit, motion, [.. legs.Select(l => l.Ranges)], edits ?? []));
     }
 
     /// <summary>All poses of a body in all films, and what was found on the way.</summary>
-    private static (FilmBody Body, FilmClock Clock, FilmFit Fit, List<(int Start, int End)>[] Legs) Fit(
+    private static (FilmBody Body, FilmClock Clock, FilmFit Fit) Fit(
         IReadOnlyList<FilmTake> films,
         IReadOnlyList<CameraModel> cameras,
         Skeleton body,
@@ -68,8 +72,7 @@ public static class FilmSolver
     )
     {
         var model = new FilmBody(Grounding.OnFloor(body));
-        var legs = films.Select(LegExchange.Fix).ToArray();
-        var clock = new FilmClock(model, [.. legs.Select(l => l.Film)], cameras);
+        var clock = new FilmClock(model, films, cameras);
         for (var k = 0; k < films.Count; k++)
         {
             if (StillPoints.CameraMoves(model, new FilmClock(model, [clock.Films[k]], [cameras[k]])))
@@ -112,7 +115,7 @@ public static class FilmSolver
             progress?.Report(0.5 + (0.15 * (round + 1)));
         }
 
-        return (model, clock, fit, [.. legs.Select(l => l.Ranges)]);
+        return (model, clock, fit);
     }
 
     /// <summary>Brings one more film in: its start by what the others know of the body, its camera if that is not known.</summary>

@@ -61,7 +61,7 @@ public static class FilmStretches
             }
         }
 
-        return [.. findings.OrderByDescending(f => f.Severity).ThenByDescending(f => f.Measure * (f.End - f.Start + 1))];
+        return [.. findings.OrderBy(f => f.Severity).ThenByDescending(f => f.Measure * (f.End - f.Start + 1))];
     }
 
     private static IEnumerable<(int Start, int End, double Worst)> Runs(double?[] misses, double limit, double rate)

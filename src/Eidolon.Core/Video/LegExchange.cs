@@ -4,7 +4,7 @@ namespace Eidolon.Core.Video;
 /// Finds where a tracker took the left leg for the right one: there both legs jump at once, and it puts the points back. The row of decisions with
 /// the least jumping wins (dynamic programming over two frames, so that speeds count).
 /// </summary>
-internal static class LegExchange
+public static class LegExchange
 {
     private static readonly string[] Parts = ["Hip", "Knee", "Ankle", "Heel", "Toe"];
 
@@ -18,10 +18,8 @@ internal static class LegExchange
     /// <summary>The film with its legs put right, and the ranges that were exchanged, both ends inside.</summary>
     public static (FilmTake Film, List<(int Start, int End)> Ranges) Fix(FilmTake film)
     {
-        var pairs = Parts.Select(p => (L: film.IndexOf(p + "L"), R: film.IndexOf(p + "R"))).Where(p => p.L >= 0 && p.R >= 0).ToArray();
-        var states = Decide(film, pairs);
-        var ranges = new List<(int, int)>();
-        var values = (float[])film.Values.Clone();
+        var states = Decide(film, Pairs(film));
+        var ranges = new List<(int Start, int End)>();
         for (var f = 0; f < states.Length; f++)
         {
             if (!states[f])
@@ -29,16 +27,31 @@ internal static class LegExchange
                 continue;
             }
 
-            if (ranges.Count > 0 && ranges[^1].Item2 == f - 1)
+            if (ranges.Count > 0 && ranges[^1].End == f - 1)
             {
-                ranges[^1] = (ranges[^1].Item1, f);
+                ranges[^1] = (ranges[^1].Start, f);
             }
             else
             {
                 ranges.Add((f, f));
             }
+        }
 
-            foreach (var (l, r) in pairs)
+        return (PutBack(film, ranges), ranges);
+    }
+
+    /// <summary>The film with left and right legs exchanged in some ranges, both ends inside.</summary>
+    public static FilmTake PutBack(FilmTake film, IReadOnlyList<(int Start, int End)> ranges)
+    {
+        if (ranges.Count == 0)
+        {
+            return film;
+        }
+
+        var values = (float[])film.Values.Clone();
+        foreach (var (l, r) in Pairs(film))
+        {
+            foreach (var f in ranges.SelectMany(x => Enumerable.Range(x.Start, x.End - x.Start + 1)).Where(f => f < film.FrameCount))
             {
                 int a = ((f * film.Names.Count) + l) * 3,
                     b = ((f * film.Names.Count) + r) * 3;
@@ -49,8 +62,11 @@ internal static class LegExchange
             }
         }
 
-        return (new FilmTake(film.FrameRate, film.Names, values) { Warnings = film.Warnings }, ranges);
+        return new FilmTake(film.FrameRate, film.Names, values) { Warnings = film.Warnings };
     }
+
+    private static (int L, int R)[] Pairs(FilmTake film) =>
+        [.. Parts.Select(p => (L: film.IndexOf(p + "L"), R: film.IndexOf(p + "R"))).Where(p => p.L >= 0 && p.R >= 0)];
 
     private static bool[] Decide(FilmTake film, (int L, int R)[] pairs)
     {

@@ -1,4 +1,6 @@
+using System.Numerics;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
 using Eidolon.Core.Video;
 using Eidolon.Devices;
 using Eidolon.StandIns.People;
@@ -23,8 +25,22 @@ public static class NetFilms
 
     /// <summary>What was shot.</summary>
     /// <param name="Pictures">Strokes of each film's picture, [frame × strokes × 5].</param>
-    /// <param name="Truth">What was acted, at <see cref="Fine"/> frames a second, and the fine frame of the first film's first.</param>
-    public sealed record Shot(FilmValue Films, IReadOnlyList<float[]> Pictures, Performance Truth, int First, string Note);
+    /// <param name="Truth">What was acted, at 120 frames a second.</param>
+    public sealed record Shot(FilmValue Films, IReadOnlyList<float[]> Pictures, Performance Truth)
+    {
+        /// <summary>The acted frame that a film's frame shows.</summary>
+        public int Fine(int film, int frame) => Starts[film] + (frame * (int)(NetFilms.Fine / WitnessPoints.Rate));
+
+        /// <summary>Where a film truly sees a joint, pixels.</summary>
+        public (double U, double V) Seen(int film, int frame, BodyRole role)
+        {
+            var motion = Truth.Actors[0].Motion;
+            var (turns, places) = (new Quaternion[motion.Skeleton.Count], new Vector3[motion.Skeleton.Count]);
+            ForwardKinematics.World(motion, Fine(film, frame), turns, places);
+            Films.Cameras[film].TryProject(places[motion.Skeleton.IndexOf(role)], out var u, out var v);
+            return (u, v);
+        }
+    }
 
     public static Shot Shoot(Person person)
     {
@@ -48,7 +64,7 @@ public static class NetFilms
             pictures.Add(Part(rows, frames, WitnessPoints.Count * 3, WitnessPoints.Strokes * WitnessPoints.StrokeValues));
         }
 
-        return new Shot(new FilmValue(films, WitnessSimulator.Cameras), pictures, acted, Starts[0], acted.Note);
+        return new Shot(new FilmValue(films, WitnessSimulator.Cameras), pictures, acted);
     }
 
     /// <summary>The first two cameras see the net's corner where the hand is behind it; the third sees the hand only now and then.</summary>

@@ -24,6 +24,7 @@ public static class StageApi
         api.MapGet("/scene", Scene);
         SampleApi.Map(api);
         FilmApi.Map(api);
+        CompareApi.Map(api);
         api.MapGet("/suggestions", Suggestions);
         api.MapGet("/proposals", Proposals);
         api.MapGet("/motion/{node:int}", (int id, int node, TakeService takes) =>

@@ -20,8 +20,14 @@ public sealed class FilmView
     private FilmView(OpenTake.Role role, FilmValue value)
     {
         (Role, Value, _motion) = (role, value, role.Motion);
-        Films = FilmFixes.Apply(value.Films, value.Fixes);
         var report = role.Solved?.Report;
+        var exchanged = (report?["exchangedLegs"] as JsonArray ?? []).Select(x =>
+            (Film: (int)x!["film"]!, Start: (int)x["start"]!, End: (int)x["end"]!)
+        );
+        Films = FilmFixes.Apply(
+            [.. value.Films.Select((f, k) => LegExchange.PutBack(f, [.. exchanged.Where(x => x.Film == k).Select(x => (x.Start, x.End))]))],
+            value.Fixes
+        );
         Offsets = [.. value.Films.Select((_, k) => (double?)report?["offsetsSeconds"]?[k] ?? 0)];
         Pixels = [.. value.Films.Select((_, k) => (double?)report?["reprojectionPixels"]?[k] ?? double.NaN)];
         Cameras =

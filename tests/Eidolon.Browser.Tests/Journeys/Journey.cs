@@ -29,6 +29,9 @@ public abstract class Journey(DemoStudio studio) : TakePage(studio)
         Assert.True(told is null, $"{css}: {told}");
     }
 
+    /// <summary>An action of the journey's own: a drag.</summary>
+    protected void Did() => Actions++;
+
     /// <summary>A key that does something.</summary>
     protected void KeyPress(string key)
     {

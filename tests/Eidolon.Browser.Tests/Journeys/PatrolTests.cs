@@ -64,7 +64,7 @@ public sealed class PatrolTests(DemoStudio studio, ITestOutputHelper output) : J
         output.WriteLine(
             $"{Actions.ToString(CultureInfo.InvariantCulture)} actions: {string.Join(", ", entries.Select(e => e.Entry.Operation))}"
         );
-        Assert.Equal(["solve-suit", "contacts", "close-path", "retarget"], entries.Select(e => e.Entry.Operation));
+        Assert.Equal(["contacts", "solve-suit", "close-path", "retarget"], entries.Select(e => e.Entry.Operation));
         using var scope = Server.Services.CreateScope();
         var open = scope.ServiceProvider.GetRequiredService<TakeService>().Open(take);
         var motion = open.Solved.Single().Motion!;

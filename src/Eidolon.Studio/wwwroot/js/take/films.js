@@ -70,7 +70,7 @@ export class Films {
   }
 
   get film() {
-    return this.films[this.current];
+    return this.films?.[this.current];
   }
 
   get seconds() {
@@ -111,7 +111,7 @@ export class Films {
   // The part of the picture that is shown, of the shape of the place it has.
   view() {
     const { clientWidth: w, clientHeight: h } = this.root;
-    let v = this.views[this.current] ?? this.film.bounds();
+    const v = this.views[this.current] ?? this.film.bounds(this.frame);
     const shape = w / Math.max(1, h);
     const wide = Math.max(v.w, v.h * shape),
       high = wide / shape;
@@ -176,7 +176,7 @@ export class Films {
       const k = Number(item.dataset.film),
         film = this.films[k],
         canvas = item.querySelector("canvas"),
-        b = film.bounds0 ?? (film.bounds0 = film.bounds()),
+        b = film.bounds(film.frameAt(this.seconds)),
         wide = Math.max(b.w, (b.h * 16) / 9);
       item.classList.toggle("sel", k === this.current);
       drawScene(canvas, film, film.frameAt(this.seconds), {

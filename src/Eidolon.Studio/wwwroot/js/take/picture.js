@@ -58,25 +58,43 @@ export class Film {
     return Number.isFinite(u) ? [u, this.places[k + 1]] : null;
   }
 
-  // The part of the picture in which the performer is over the whole film, with room around it.
-  bounds() {
-    const us = [],
-      vs = [];
-    for (let f = 0; f < this.about.frames; f += Math.max(1, Math.floor(this.about.frames / 200)))
+  // The part of the picture in which the performer is around a frame, with room; it goes along smoothly.
+  bounds(frame) {
+    this.boxes ??= this.follow();
+    const f = Math.max(0, Math.min(this.about.frames - 1, frame)),
+      [l, t, r, b] = [0, 1, 2, 3].map((k) => this.boxes[f * 4 + k]);
+    if (!Number.isFinite(l + t + r + b)) return { x: 0, y: 0, w: this.about.camera.width, h: this.about.camera.height };
+    const room = 0.16 * Math.max(r - l, b - t);
+    return { x: l - room, y: t - room, w: r - l + 2 * room, h: b - t + 2.6 * room };
+  }
+
+  // Left, top, right and bottom of what is surely seen: the widest of a second around each frame, then the mean of a second.
+  follow() {
+    const n = this.about.frames,
+      half = Math.round(this.about.rate / 2),
+      own = new Float64Array(n * 4).fill(NaN);
+    for (let f = 0; f < n; f++)
       for (let i = 0; i < this.shown.length; i++) {
         const [u, v, c] = this.at(f, i);
-        if (c > 0.5) {
-          us.push(u);
-          vs.push(v);
-        }
+        if (c < 0.5) continue;
+        [u, v, u, v].forEach((x, k) => {
+          const old = own[f * 4 + k];
+          own[f * 4 + k] = Number.isNaN(old) ? x : k < 2 ? Math.min(old, x) : Math.max(old, x);
+        });
       }
-    if (!us.length) return { x: 0, y: 0, w: this.about.camera.width, h: this.about.camera.height };
-    us.sort((a, b) => a - b);
-    vs.sort((a, b) => a - b);
-    const q = (a, s) => a[Math.floor((a.length - 1) * s)],
-      [l, r, t, b] = [q(us, 0.01), q(us, 0.99), q(vs, 0.005), q(vs, 0.995)],
-      room = 0.12 * Math.max(r - l, b - t);
-    return { x: l - room, y: t - room, w: r - l + 2 * room, h: b - t + 2 * room };
+    const over = (from, join) => {
+      const to = new Float64Array(n * 4);
+      for (let f = 0; f < n; f++)
+        for (let k = 0; k < 4; k++) {
+          const values = [];
+          for (let g = Math.max(0, f - half); g <= Math.min(n - 1, f + half); g++)
+            if (!Number.isNaN(from[g * 4 + k])) values.push(from[g * 4 + k]);
+          to[f * 4 + k] = values.length ? join(values, k) : NaN;
+        }
+      return to;
+    };
+    const wide = over(own, (values, k) => (k < 2 ? Math.min(...values) : Math.max(...values)));
+    return over(wide, (values) => values.reduce((a, b) => a + b) / values.length);
   }
 }
 
