@@ -76,21 +76,26 @@ public sealed class NetMendingTests(DemoStudio studio, ITestOutputHelper output)
             Browser.Js("return document.querySelectorAll('[data-operation=film-points]').length"),
             CultureInfo.InvariantCulture
         );
-        Browser.Js(
-            """
-            const f = eidolon.films, svg = document.querySelector('#picture svg'), b = svg.getBoundingClientRect(), v = f.view();
-            const i = f.film.shown.indexOf('WristR'), [pu, pv] = f.film.at(f.frame, i);
-            const at = (u, w) => ({ clientX: b.left + ((u - v.x) / v.w) * b.width, clientY: b.top + ((w - v.y) / v.h) * b.height });
-            const send = (type, u, w) => svg.dispatchEvent(new PointerEvent(type, { ...at(u, w), pointerId: 1, bubbles: true, buttons: 1 }));
-            svg.setPointerCapture = () => {};
-            send('pointerdown', pu, pv);
-            send('pointermove', (pu + arguments[0]) / 2, (pv + arguments[1]) / 2);
-            send('pointermove', arguments[0], arguments[1]);
-            send('pointerup', arguments[0], arguments[1]);
-            """,
-            u,
-            v
-        );
+        var at =
+            (IReadOnlyCollection<object>)
+                Browser.Js(
+                    """
+                    const f = eidolon.films, b = document.querySelector('#picture svg').getBoundingClientRect(), v = f.view();
+                    const [pu, pv] = f.film.at(f.frame, f.film.shown.indexOf('WristR'));
+                    const x = u => b.left + ((u - v.x) / v.w) * b.width, y = w => b.top + ((w - v.y) / v.h) * b.height;
+                    return [x(pu), y(pv), x(arguments[0]), y(arguments[1])]
+                    """,
+                    u,
+                    v
+                )!;
+        int[] p = [.. at.Select(x => (int)Math.Round(Convert.ToDouble(x, CultureInfo.InvariantCulture)))];
+        new OpenQA.Selenium.Interactions.Actions(Browser.Driver)
+            .MoveToLocation(p[0], p[1])
+            .ClickAndHold()
+            .MoveToLocation((p[0] + p[2]) / 2, (p[1] + p[3]) / 2)
+            .MoveToLocation(p[2], p[3])
+            .Release()
+            .Perform();
         Browser.Until(
             $"return document.querySelectorAll('[data-operation=film-points]').length === {entries + 1}",
             "the correction kept",
