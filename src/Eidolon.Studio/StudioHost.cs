@@ -186,6 +186,7 @@ public static class StudioHost
         services.AddScoped<SampleStore>();
         services.AddScoped<TakeService>();
         services.AddScoped<SolveStates>();
+        services.AddScoped<SizeService>();
         services.AddScoped<CompareDesk>();
         services.AddSingleton<PairMemory>();
         services.AddScoped<SceneService>();

@@ -9,6 +9,9 @@ namespace Eidolon.Studio.Services;
 /// <summary>Two solves of one performance laid over each other: how far apart, where, and which is better by the measures.</summary>
 public sealed class SolvePair
 {
+    /// <summary>Two solves of one performance are not so far apart on the whole, millimetres.</summary>
+    private const double Strangers = 200;
+
     private readonly float[] _worst;
 
     public SolvePair(SolveStates.Found a, SolveStates.Found b, Laying laying, StateNotes notes)
@@ -22,7 +25,12 @@ public sealed class SolvePair
 
     /// <summary>A measure of both; less is better.</summary>
     /// <param name="Better">A, B or empty where they are alike.</param>
-    public sealed record Row(string Name, string Unit, double A, double B, string Better);
+    public sealed record Row(string Name, string Unit, double A, double B, string Better)
+    {
+        /// <summary>A value as it is read: counts whole, measures with a tenth.</summary>
+        public string Text(double value) =>
+            value.ToString(Unit is "" or "frames" ? "0" : "0.0", System.Globalization.CultureInfo.InvariantCulture);
+    }
 
     public SolveStates.Found A { get; }
 
@@ -34,14 +42,28 @@ public sealed class SolvePair
 
     public IReadOnlyList<Row> Measures { get; }
 
-    /// <summary>Which is better in more measures: A, B or empty.</summary>
-    public string Better =>
-        (Measures.Count(m => m.Better == "A"), Measures.Count(m => m.Better == "B")) switch
+    /// <summary>What comes of it, in words.</summary>
+    public string Verdict
+    {
+        get
         {
-            var (a, b) when a > b => "A",
-            var (a, b) when b > a => "B",
-            _ => string.Empty,
-        };
+            if (Difference.MeanMillimetres > Strangers)
+            {
+                return "They hardly are one performance: lay them over each other, or choose another.";
+            }
+
+            if (Difference.Alike)
+            {
+                return "The two are alike.";
+            }
+
+            var (a, b) = (Measures.Count(m => m.Better == "A"), Measures.Count(m => m.Better == "B"));
+            var (first, second) = a > b ? ("A", "B") : ("B", "A");
+            return a == b
+                ? "Neither is better."
+                : $"{first} is better in {Math.Max(a, b)}, {second} in {Math.Min(a, b)}, alike in {Measures.Count - a - b}.";
+        }
+    }
 
     /// <summary>Frame of the first one at which they are farthest apart.</summary>
     public int WorstFrame => Difference.Start + Array.IndexOf(_worst, _worst.Max());

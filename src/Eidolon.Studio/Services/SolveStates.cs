@@ -14,6 +14,7 @@ public sealed class SolveStates(IDbContextFactory<EidolonDb> factory, LedgerBook
     /// <summary>The present state.</summary>
     public const string Now = "now";
 
+    private const string Own = "This take";
     private const string Without = "without:";
     private const string Version = "version:";
     private const string Other = "take:";
@@ -21,7 +22,8 @@ public sealed class SolveStates(IDbContextFactory<EidolonDb> factory, LedgerBook
 
     /// <summary>A state that can be chosen.</summary>
     /// <param name="Group">Of what it is a state: this take, or another one.</param>
-    public sealed record Choice(string Key, string Name, string Group);
+    /// <param name="Near">Most likely of the same performance.</param>
+    public sealed record Choice(string Key, string Name, string Group, bool Near);
 
     /// <summary>A state that was found.</summary>
     /// <param name="Content">Of the motion.</param>
@@ -31,11 +33,11 @@ public sealed class SolveStates(IDbContextFactory<EidolonDb> factory, LedgerBook
     public IReadOnlyList<Choice> Choices(OpenTake open, OpenTake.Role role)
     {
         using var db = factory.CreateDbContext();
-        var own = role
+        var added = role
             .State.Node.Entries.Where(e => e.On && OperationRegistry.TryFind(e.Operation, out var o) && !o.SetUp)
             .Select(e => e.Operation)
             .Distinct()
-            .Select(o => new Choice(Without + o, $"without: {OperationRegistry.TitleOf(o).ToLowerInvariant()}", "This take"));
+            .Select(o => new Choice(Without + o, $"without: {OperationRegistry.TitleOf(o).ToLowerInvariant()}", Own, true));
         var versions = db.Versions.AsNoTracking().Where(v => v.TakeId == open.Take.Id).OrderByDescending(v => v.Id).ToList();
         var solved = db
             .Takes.AsNoTracking()
@@ -48,14 +50,19 @@ public sealed class SolveStates(IDbContextFactory<EidolonDb> factory, LedgerBook
             .OrderByDescending(t => t.SetUp == open.Take.SetUp)
             .ThenByDescending(t => t.Id)
             .Take(MostTakes)
-            .Select(t => new { t.Id, t.Name })
+            .Select(t => new
+            {
+                t.Id,
+                t.Name,
+                Near = t.SetUp == open.Take.SetUp,
+            })
             .ToList();
         return
         [
-            new Choice(Now, "as it is now", "This take"),
-            .. own,
-            .. versions.Select(v => new Choice(Version + v.Id, $"version {v.Name}", "This take")),
-            .. solved.Select(t => new Choice(Other + t.Id, t.Name, "Other takes")),
+            new Choice(Now, "as it is now", Own, true),
+            .. added,
+            .. versions.Select(v => new Choice(Version + v.Id, $"version {v.Name}", Own, true)),
+            .. solved.Select(t => new Choice(Other + t.Id, t.Name, "Other takes", t.Near)),
         ];
     }
 

@@ -1,10 +1,13 @@
 using System.Numerics;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Inertial;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Optical;
 using Eidolon.Core.Skeletons;
+using Eidolon.Core.Video;
 
 namespace Eidolon.Core.Tests.Ledgers;
 
@@ -147,4 +150,32 @@ public sealed class ContentTests
     [InlineData("{\"a\":\"x,y\"}", "{\"a\":\"x\",\"y\":\"\"}", false)]
     public void Parameters_that_mean_the_same_are_one_text(string a, string b, bool same) =>
         Assert.Equal(same, CanonicalJson.Write(JsonNode.Parse(a)) == CanonicalJson.Write(JsonNode.Parse(b)));
+
+    [Fact]
+    public void Whatever_is_said_of_films_and_suits_differs_in_their_hash()
+    {
+        static FilmTake Film(double rate = 30, string name = "KneeL", float value = 1) => new(rate, [name], [value, 2, 1, 3, 4, 1]);
+        var camera = CameraModel.Nominal("quay side", 1920, 1080, 1500);
+        static ContactEdit Edit(int start) => new(ContactPoint.Heel, 'L', start, 9, true);
+        var films = new FilmValue([Film()], [camera]);
+        UInt128[] all =
+        [
+            ContentHash.Of(films),
+            ContentHash.Of(new FilmValue([Film(rate: 25)], [camera])),
+            ContentHash.Of(new FilmValue([Film(name: "KneeR")], [camera])),
+            ContentHash.Of(new FilmValue([Film(value: 1.5f)], [camera])),
+            ContentHash.Of(new FilmValue([Film()], [camera with { Focal = 1501 }])),
+            ContentHash.Of(new FilmValue([Film()], [camera.LookingAt(new(0, 1, 4), default)])),
+            ContentHash.Of(new FilmValue([Film(), Film()], [camera, camera])),
+            ContentHash.Of(films with { Fixes = [new FilmFix(0, 1, "KneeL", 5, 6)] }),
+            ContentHash.Of(films with { Fixes = [new FilmFix(0, 1, "KneeL", 5, 7)] }),
+            ContentHash.Of(films with { Contacts = [Edit(3)] }),
+            ContentHash.Of(new SuitValue(new SuitTake(100, new float[SuitTake.Stride]))),
+            ContentHash.Of(new SuitValue(new SuitTake(60, new float[SuitTake.Stride]))),
+            ContentHash.Of(new SuitValue(new SuitTake(100, [.. Enumerable.Repeat(1f, SuitTake.Stride)]))),
+            ContentHash.Of(new SuitValue(new SuitTake(100, new float[SuitTake.Stride])) { Contacts = [Edit(4)] }),
+        ];
+        Assert.Equal(all.Length, all.Distinct().Count());
+        Assert.Equal(ContentHash.Of(films), ContentHash.Of(new FilmValue([Film()], [camera])));
+    }
 }

@@ -87,7 +87,7 @@ public sealed class CompareModel(TakeService takes, SolveStates states, CompareD
         Node = Role.Node.Id;
         Choices = states.Choices(Open, Role);
         B ??= SolveStates.Now;
-        A ??= Choices.FirstOrDefault(c => c.Key != B)?.Key;
+        A ??= Choices.FirstOrDefault(c => c.Key != B && c.Near)?.Key;
         if (A is null)
         {
             Refusal = "There is nothing to compare with yet: keep a version, change something, or solve another take of this performer.";

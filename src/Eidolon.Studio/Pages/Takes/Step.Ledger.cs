@@ -47,6 +47,10 @@ public sealed partial class StepModel
     public Task<IActionResult> OnPostNameAsync(string dot, string? name, CancellationToken cancel) =>
         Quick(new AddEntries("set-label", new JsonObject { ["dot"] = dot, ["name"] = name ?? string.Empty }), cancel);
 
+    /// <summary>Adds a quick entry at once, several in a row one after the other.</summary>
+    public Task<IActionResult> OnPostDoAsync(string operation, string parameters, int node, CancellationToken cancel) =>
+        Quick(new AddEntries(operation, ParameterJson.Parse(parameters), node), cancel);
+
     public Task<IActionResult> OnPostTakeBackAsync(CancellationToken cancel) => Quick(new TakeBackEntry(), cancel);
 
     public Task<IActionResult> OnPostAgainAsync(CancellationToken cancel) => Quick(new BringAgain(), cancel);
@@ -182,7 +186,7 @@ public sealed partial class StepModel
         {
             return Changed((await ledger.AtOnce(Owner, change, Seen, cancel)).Summary);
         }
-        catch (Exception e) when (LedgerRunner.IsReason(e))
+        catch (Exception e) when (LedgerRunner.IsReason(e) || e is JsonException)
         {
             return BadRequest(Sentence(e.Message));
         }

@@ -23,7 +23,8 @@ public sealed partial class StepModel(
     RecipeService recipes,
     LedgerService ledger,
     DamageRepair damage,
-    StateNotes notes
+    StateNotes notes,
+    SizeService sizes
 ) : PageModel
 {
     [BindProperty(SupportsGet = true, Name = "id")]
@@ -93,6 +94,28 @@ public sealed partial class StepModel(
 
     /// <summary>The films of a performer who has some.</summary>
     public FilmView FilmsOf(OpenTake.Role role) => Films?.Role == role ? Films : FilmView.Of(role)!;
+
+    /// <summary>A solved performer's bones, against another body's.</summary>
+    public SizeService.Sizes SizesOf(OpenTake.Role role, int against) => sizes.Of(Open, role, against);
+
+    /// <summary>Who a performer's bones can be held against.</summary>
+    public IReadOnlyList<SizeService.Body> Bodies(OpenTake.Role role) => sizes.Bodies(Take.ProductionId, role.Subject.Id);
+
+    /// <summary>The bones of a solve against those of a performer or a character.</summary>
+    public IActionResult OnGetSizes(int node, int against)
+    {
+        try
+        {
+            Open = takes.Open(Id);
+            return Open.Solved.FirstOrDefault(r => r.Node.Id == node) is { } role
+                ? Partial("_Sizes", sizes.Of(Open, role, against))
+                : NotFound();
+        }
+        catch (RefusedException e)
+        {
+            return BadRequest(Sentence(e.Message));
+        }
+    }
 
     /// <summary>Names of who performed, for people.</summary>
     public string Who => Take.PerformerNames.Length > 0 ? Take.PerformerNames : "nobody yet";

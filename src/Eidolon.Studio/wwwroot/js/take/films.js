@@ -330,7 +330,7 @@ export class Films {
   }
 
   send(points) {
-    this.run("film-points", { points }, this.node);
+    this.state.send("Do", { operation: "film-points", parameters: JSON.stringify({ points }), node: this.node });
   }
 
   // A Finding of a film: that film, and the point of the part that is farthest off there.

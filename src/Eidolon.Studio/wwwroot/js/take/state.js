@@ -67,7 +67,7 @@ export class TakeState extends EventTarget {
         if (r.ok) {
           this.said = JSON.parse(text).summary;
           // Only what became an entry can be taken back from the Ledger.
-          this.undoable = handler === "Name";
+          this.undoable = handler === "Name" || handler === "Do";
         } else this.dispatchEvent(new CustomEvent("refused", { detail: text }));
       } catch {
         this.dispatchEvent(new CustomEvent("refused", { detail: "The studio does not answer. Nothing was changed." }));

@@ -1,0 +1,69 @@
+namespace Eidolon.Core.Skeletons;
+
+/// <summary>A bone by its own name, with its length on both sides.</summary>
+/// <param name="Name">The bone's, not the joint's it ends at: upper arm, thigh.</param>
+/// <param name="Left">Metres; null where the body has none. Bones of the middle have only this.</param>
+/// <param name="Right">Metres; null where the body has none, and for bones of the middle.</param>
+public sealed record BoneSize(string Name, double? Left, double? Right)
+{
+    /// <summary>Sides differ by less than this and are called alike, metres.</summary>
+    public const double Alike = 0.0007;
+
+    private static readonly string[] Sided = ["UpperArm", "Forearm", "Hand", "Thigh", "Shin", "Foot", "Toes"];
+
+    /// <summary>The bones of a body at rest, from joint to joint, whatever helpers lie between them; in the order a person reads them.</summary>
+    /// <param name="s">With roles.</param>
+    public static IReadOnlyList<BoneSize> Of(Skeleton s)
+    {
+        var bones = new List<BoneSize>();
+        if (Between(s, BodyRole.Pelvis, BodyRole.Neck) is { } trunk)
+        {
+            bones.Add(new BoneSize("trunk", trunk, null));
+        }
+
+        if (Between(s, BodyRole.Neck, BodyRole.Head) is { } neck)
+        {
+            bones.Add(new BoneSize("neck", neck, null));
+        }
+
+        foreach (var stem in Sided)
+        {
+            var (left, right) = (Length(s, stem, 'L'), Length(s, stem, 'R'));
+            if (left is not null || right is not null)
+            {
+                bones.Add(new BoneSize(BodyRoles.BoneTo(stem), left, right));
+            }
+        }
+
+        return bones;
+    }
+
+    /// <summary>How much longer another body's bone is, in per cent of this one; the mean of both sides. Null where one of them has none.</summary>
+    public double? PerCentOf(BoneSize? other) =>
+        Mean(this) is { } own && other is not null && Mean(other) is { } its && own > 0 ? ((its / own) - 1) * 100 : null;
+
+    private static double? Mean(BoneSize b) =>
+        (b.Left, b.Right) switch
+        {
+            ({ } l, { } r) => (l + r) / 2,
+            var (l, r) => l ?? r,
+        };
+
+    private static double? Length(Skeleton s, string stem, char side)
+    {
+        BodyRole Role(string name) => Enum.Parse<BodyRole>(name + side);
+        return stem switch
+        {
+            "UpperArm" => Between(s, Role("Clavicle"), Role("UpperArm")),
+            "Forearm" => Between(s, Role("UpperArm"), Role("Forearm")),
+            "Hand" => Between(s, Role("Forearm"), Role("Hand")),
+            "Thigh" => Between(s, BodyRole.ThighL, BodyRole.ThighR) / 2,
+            "Shin" => Between(s, Role("Thigh"), Role("Shin")),
+            "Foot" => Between(s, Role("Shin"), Role("Foot")),
+            _ => Between(s, Role("Foot"), Role("Toes")),
+        };
+    }
+
+    private static double? Between(Skeleton s, BodyRole a, BodyRole b) =>
+        s.IndexOf(a) is >= 0 and var i && s.IndexOf(b) is >= 0 and var j ? (s.RestPositions[i] - s.RestPositions[j]).Length() : null;
+}

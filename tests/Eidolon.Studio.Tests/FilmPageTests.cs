@@ -1,0 +1,127 @@
+using System.Net;
+using System.Text;
+using System.Text.Json.Nodes;
+using Eidolon.Core;
+using Eidolon.Core.Formats.Csv;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Optical;
+using Eidolon.Devices;
+using Eidolon.StandIns.Video;
+using Eidolon.Storage;
+using Eidolon.Storage.Model;
+using Eidolon.Studio.Services;
+using Eidolon.Testing;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Eidolon.Studio.Tests;
+
+/// <summary>Films through the pages: brought in with their cameras, seen at Solve, two solves compared.</summary>
+public sealed class FilmPageTests(DemoStudio studio) : IClassFixture<DemoStudio>
+{
+    private int Take(string name)
+    {
+        using var db = studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContext();
+        return db.Takes.Single(t => t.Name == name).Id;
+    }
+
+    [Fact]
+    public void Films_that_are_dropped_together_are_one_and_their_cameras_find_them()
+    {
+        var desk = studio.Services.GetRequiredService<ImportDesk>();
+        var first = desk.Put(Csv(0), "quay.csv");
+        var both = desk.Join(first, Csv(1), "stairs.csv");
+        Assert.Equal(2, both.File.Films!.Films.Count);
+        var cameras = Encoding.UTF8.GetBytes(CameraRingJson.Write(new CameraRing(WitnessSimulator.Cameras)));
+        var placed = desk.Join(both, cameras, "cameras.json");
+        Assert.Equal(first.Id, placed.Id);
+        Assert.All(desk.Find(first.Id)!.File.Films!.Cameras, c => Assert.True(c.IsPlaced));
+        Assert.Throws<InvalidInputException>(() => desk.Join(placed, "no camera"u8.ToArray(), "cameras.json"));
+        Assert.All(desk.Find(first.Id)!.File.Films!.Cameras, c => Assert.True(c.IsPlaced));
+        desk.Drop(first.Id);
+    }
+
+    [Fact]
+    public async Task The_page_has_points_places_and_pictures_of_every_film()
+    {
+        var take = Take("HL_044_cam-mend-net_01");
+        using var scope = studio.Services.CreateScope();
+        var role = scope.ServiceProvider.GetRequiredService<TakeService>().Open(take).Filmed!;
+        using var client = new HttpClient { BaseAddress = new Uri(studio.Address) };
+        var about = (JsonArray)JsonNode.Parse(await client.GetStringAsync($"/api/takes/{take}/films/{role.Node.Id}"))!;
+        Assert.Equal(3, about.Count);
+        Assert.Equal(["quay side", "stairs", "shed"], about.Select(a => (string)a!["name"]!));
+        for (var k = 0; k < 3; k++)
+        {
+            var (frames, points, carried) = (
+                (int)about[k]!["frames"]!,
+                ((JsonArray)about[k]!["points"]!).Count,
+                ((JsonArray)about[k]!["carried"]!).Count
+            );
+            // The body's 25 and two knuckles of each hand.
+            Assert.Equal(29, carried);
+            var samples = await client.GetByteArrayAsync($"/api/takes/{take}/films/{role.Node.Id}/{k}");
+            Assert.Equal(frames * ((points * 3) + (carried * 2)) * 4, samples.Length);
+            var picture = await client.GetByteArrayAsync($"/api/takes/{take}/films/{role.Node.Id}/{k}/picture");
+            Assert.Equal(frames * WitnessPoints.Strokes * WitnessPoints.StrokeValues * 4, picture.Length);
+        }
+
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/api/takes/{take}/films/{role.Node.Id}/3")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync($"/api/takes/{take}/films/99999")).StatusCode);
+    }
+
+    [Fact]
+    public async Task Two_solves_are_laid_over_each_other_and_what_cannot_be_compared_says_why()
+    {
+        var take = Take("HL_009_lamp-walk_01");
+        using var client = new HttpClient { BaseAddress = new Uri(studio.Address) };
+        var page = await client.GetStringAsync($"/takes/{take}/compare?a=now&b=now");
+        Assert.Contains("The two are alike.", page, StringComparison.Ordinal);
+        Assert.Contains("0.0 <small>mm", page, StringComparison.Ordinal);
+        var other = Take("HL_040_suit-patrol_01");
+        Assert.Contains(
+            "hardly are one performance",
+            await client.GetStringAsync($"/takes/{take}/compare?a=take:{other}&b=now"),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "That state is gone",
+            await client.GetStringAsync($"/takes/{take}/compare?a=version:777&b=now"),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "Nobody is solved yet",
+            await client.GetStringAsync($"/takes/{Take("HL_009_lamp-walk_03")}/compare"),
+            StringComparison.Ordinal
+        );
+        Assert.Equal(HttpStatusCode.NotFound, (await client.GetAsync("/takes/99999/compare")).StatusCode);
+    }
+
+    [Fact]
+    public void A_motion_that_was_turned_and_moved_is_laid_back_over_the_other()
+    {
+        using var scope = studio.Services.CreateScope();
+        var open = scope.ServiceProvider.GetRequiredService<TakeService>().Open(Take("HL_009_lamp-walk_01"));
+        var role = open.Solved.Single();
+        var a = new SolveStates.Found(new("now", "now", "This take", true), open, role, role.Motion!, role.State.Shown!.Value);
+        var turned = Core.Skeletons.MotionEdits.Turn(
+            role.Motion!,
+            System.Numerics.Quaternion.CreateFromAxisAngle(System.Numerics.Vector3.UnitY, 0.7f)
+        );
+        var b = a with { Motion = turned, Content = 1 };
+        var pair = new SolvePair(a, b, Core.Quality.Laying.Floor, studio.Services.GetRequiredService<StateNotes>());
+        Assert.True(pair.Difference.MeanMillimetres < 1, $"{pair.Difference.MeanMillimetres:0.00} mm");
+        var again = Core.Quality.Comparison.Of(role.Motion!, pair.Laid(), Core.Quality.Laying.None);
+        Assert.True(again.MeanMillimetres < 1, $"{again.MeanMillimetres:0.00} mm");
+        Assert.InRange(pair.WorstFrame, 0, role.Motion!.FrameCount - 1);
+    }
+
+    private static byte[] Csv(int film)
+    {
+        using var stream = new MemoryStream();
+        var values = new float[10 * WitnessPoints.Values];
+        Array.Fill(values, 100 + film);
+        SampleTableCsv.Write(stream, WitnessPoints.Rate, "px", WitnessPoints.Columns, values, WitnessPoints.Values);
+        return stream.ToArray();
+    }
+}
