@@ -180,6 +180,16 @@ internal static class ShotPlan
         });
         yield return new("solve", At("HL_030_gangplank-hop_01", "solve"), Frame(320));
         yield return new("solve-suit", At("HL_040_suit-patrol_01", "solve"), Frame(0));
+        yield return new("solve-video", At("HL_044_cam-mend-net_01", "solve"), b =>
+        {
+            b.Js("document.querySelector('.e-finding').click()");
+            b.Until("return eidolon.films.selected !== null", "the point that is off");
+        });
+        yield return new("compare", At("HL_030_gangplank-hop_02", "compare") + "?lay=floor", b =>
+        {
+            b.Until("return !!window.eidolon?.about", "two solves");
+            b.Js("eidolon.clock.set(eidolon.about.worstFrame)");
+        });
         yield return new("retarget", At("HL_014_haul-rope_02", "retarget"), Frame(620, "eidolon.stage.frameAll(5.2)"));
         yield return new(
             "carry",

@@ -36,7 +36,7 @@ public static class CompareApi
             var query = $"a={Uri.EscapeDataString(a)}&b={Uri.EscapeDataString(b)}&lay={lay}&which={which}";
             var root = $"/api/takes/{id}/compare/{node}";
             return FigureJson.Figure(
-                "performer",
+                "solve",
                 $"{which.ToUpperInvariant()}, {of.Choice.Name}",
                 $"{root}/figure?{query}",
                 $"{root}/samples?{query}",

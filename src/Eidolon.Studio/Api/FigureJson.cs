@@ -9,7 +9,7 @@ namespace Eidolon.Studio.Api;
 /// <summary>Figures, props and their samples as the Stage reads them.</summary>
 internal static class FigureJson
 {
-    /// <param name="kind">performer or character.</param>
+    /// <param name="kind">performer, character, or solve for one of several of a performer.</param>
     /// <param name="mesh">Address of its GLB.</param>
     /// <param name="samples">Address of its motion.</param>
     /// <param name="state">Name of the motion; another name, another motion.</param>

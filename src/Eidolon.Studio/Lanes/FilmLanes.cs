@@ -40,7 +40,7 @@ internal static class FilmLanes
                     "Put right by hand",
                     'N',
                     "keys",
-                    $"{view.Value.Fixes.Count} points",
+                    $"{view.Value.Fixes.Count} point{(view.Value.Fixes.Count == 1 ? string.Empty : "s")}",
                     ("keys", new JsonArray([.. frames.Select(f => (JsonNode)new JsonArray(f, false))]))
                 )
             );

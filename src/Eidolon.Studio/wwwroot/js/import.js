@@ -12,13 +12,15 @@ if (file) {
   stage = new Stage(stageElement, clock);
   const side = (n) => (n.endsWith("L") || /left/i.test(n) ? "L" : n.endsWith("R") || /right/i.test(n) ? "R" : "C");
   const data = new Float32Array(await (await fetch(`/api/import/${file}/points`)).arrayBuffer());
-  stage.setMarkers(
-    about.names.map((name) => ({ name, side: side(name), named: true })),
-    about.links.map(([a, b]) => [a, b, length(data, a, b)]),
-    new FrameSamples(data, about.names.length),
-  );
-  if (about.names.length) stage.frameAll(6);
-  clock.play?.();
+  if (about.names.length) {
+    stage.setMarkers(
+      about.names.map((name) => ({ name, side: side(name), named: true })),
+      about.links.map(([a, b]) => [a, b, length(data, a, b)]),
+      new FrameSamples(data, about.names.length),
+    );
+    stage.frameAll(6);
+    clock.play?.();
+  } else $("play").hidden = true;
   $("play").addEventListener("click", () => {
     clock.toggle();
     $("play").textContent = clock.playing ? "Pause" : "Play";
