@@ -1,8 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Eidolon.Core.Cleaning;
 using Eidolon.Core.Formats;
-using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Cli;
 
@@ -45,18 +43,4 @@ internal static class Report
 
     /// <summary>JSON has no NaN: a number that could not be measured is null.</summary>
     public static JsonNode? Number(double v, int digits = 4) => double.IsFinite(v) ? Math.Round(v, digits) : null;
-
-    /// <summary>Planted ranges, frames both inside.</summary>
-    public static JsonArray Contacts(IEnumerable<Contact> contacts, Skeleton skeleton) =>
-        new([
-            .. contacts.Select(c =>
-                (JsonNode)
-                    new JsonObject
-                    {
-                        ["joint"] = skeleton[skeleton.IndexOf(c.Role)].Name,
-                        ["start"] = c.Start,
-                        ["end"] = c.End,
-                    }
-            ),
-        ]);
 }

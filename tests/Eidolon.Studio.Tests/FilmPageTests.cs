@@ -116,6 +116,62 @@ public sealed class FilmPageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         Assert.InRange(pair.WorstFrame, 0, role.Motion!.FrameCount - 1);
     }
 
+    [Fact]
+    public async Task A_body_is_held_against_a_character_bone_by_bone()
+    {
+        var take = Take("HL_009_lamp-walk_01");
+        using var scope = studio.Services.CreateScope();
+        var node = scope.ServiceProvider.GetRequiredService<TakeService>().Open(take).Solved.Single().Node.Id;
+        using var client = new HttpClient { BaseAddress = new Uri(studio.Address) };
+        Task<string> Sizes(int against) => client.GetStringAsync($"/takes/{take}/solve?handler=Sizes&node={node}&against={against}");
+        var alone = await Sizes(0);
+        Assert.Contains("half hips", alone, StringComparison.Ordinal);
+        Assert.DoesNotContain(" %", alone, StringComparison.Ordinal);
+        // The Lamplighter is 1.45 m, Ines 1.71: every bone of the legs is shorter.
+        var lamplighter = await Sizes(studio.Ids("Lamplighter")[0]);
+        Assert.Contains("Lamplighter", lamplighter, StringComparison.Ordinal);
+        var thigh = lamplighter[lamplighter.IndexOf("<td>thigh</td>", StringComparison.Ordinal)..];
+        Assert.Matches("^.{0,400}(−|&#x2212;)1[0-9] %", thigh.ReplaceLineEndings(" "));
+        Assert.Equal(
+            HttpStatusCode.NotFound,
+            (await client.GetAsync($"/takes/{take}/solve?handler=Sizes&node=99999&against=0")).StatusCode
+        );
+    }
+
+    [Fact]
+    public async Task The_other_solve_is_used_and_what_was_there_stays_as_a_version()
+    {
+        var take = Take("HL_040_suit-patrol_01");
+        using var scope = studio.Services.CreateScope();
+        var ledger = scope.ServiceProvider.GetRequiredService<LedgerService>();
+        var owner = LedgerOwner.Take(take);
+        var book = studio.Services.GetRequiredService<Storage.Ledger.LedgerBook>();
+        string[] Operations() => [.. book.Read(owner).Nodes.SelectMany(n => n.Entries).Select(e => e.Entry.Operation)];
+        var before = Operations();
+        await ledger.Name(take, "as it came", CancellationToken.None);
+        book.Keep(owner, new Storage.Ledger.AddEntries("close-path", []));
+        book.BringUp(owner);
+        using var client = new HttpClient { BaseAddress = new Uri(studio.Address) };
+        using var db = studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContext();
+        var version = db.Versions.Single(v => v.TakeId == take && v.Name == "as it came").Id;
+        var page = await client.GetStringAsync($"/takes/{take}/compare?a=version:{version}&b=now");
+        Assert.Contains("version as it came", page, StringComparison.Ordinal);
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"/takes/{take}/compare?handler=Use")
+        {
+            Content = new FormUrlEncodedContent(
+                new Dictionary<string, string> { ["key"] = $"version:{version}", ["name"] = "with its path closed" }
+            ),
+        };
+        request.Headers.Add("X-Antiforgery", await client.Antiforgery());
+        (await client.SendAsync(request)).EnsureSuccessStatusCode();
+        Assert.Equal(before, Operations());
+        Assert.Contains(
+            "close-path",
+            db.Versions.AsNoTracking().Single(v => v.Name == "with its path closed").Entries,
+            StringComparison.Ordinal
+        );
+    }
+
     private static byte[] Csv(int film)
     {
         using var stream = new MemoryStream();

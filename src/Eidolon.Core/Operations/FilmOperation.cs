@@ -115,17 +115,7 @@ public static class FilmOperation
                     return (JsonNode)json;
                 }),
             ]),
-            ["contacts"] = new JsonArray([
-                .. report.Contacts.Select(c =>
-                    (JsonNode)
-                        new JsonObject
-                        {
-                            ["joint"] = motion.Skeleton[motion.Skeleton.IndexOf(c.Role)].Name,
-                            ["start"] = c.Start,
-                            ["end"] = c.End,
-                        }
-                ),
-            ]),
+            ["contacts"] = ContactJson.Of(report.Contacts, motion.Skeleton),
             ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
         };
 

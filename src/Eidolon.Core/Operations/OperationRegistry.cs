@@ -32,6 +32,7 @@ public static class OperationRegistry
             FilmOperation.Points,
             FilmOperation.Solve,
             SuitOperation.ClosePath,
+            SuitOperation.StraightenPath,
             SolveOperations.FindProp,
             ContactOperation.Contacts,
             RetargetOperation.Retarget,

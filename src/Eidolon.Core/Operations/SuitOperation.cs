@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Text.Json.Nodes;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Inertial;
 using Eidolon.Core.Skeletons;
 
@@ -48,6 +49,28 @@ public static class SuitOperation
             );
         }) { FitsRecipe = _ => false };
 
+    /// <summary>Makes a stretch of the way straight. Parameters: from, to (frames, both inside; all when left out).</summary>
+    public static Operation StraightenPath { get; } =
+        new("straighten-path", 1, NodeKind.Solve, "Solve", "Straighten the path", (input, p, _) =>
+        {
+            var data = input.Moving("solve the take first: there is no way yet");
+            var (from, to) = (p.Whole("from", 0), p.Whole("to", data.FrameCount - 1));
+            if (from < 0 || to >= data.FrameCount || to <= from)
+            {
+                throw new RefusedException($"frames {from} to {to} are no stretch of this take");
+            }
+
+            var bend = PathStraightening.Bend(data.Motion, from, to);
+            return new OperationResult(
+                data with
+                {
+                    Motion = PathStraightening.Straighten(data.Motion, from, to, data.Contacts),
+                },
+                $"{bend:0}° taken out of {from} to {to}",
+                new JsonObject { ["bendDegrees"] = Math.Round(bend, 2) }
+            );
+        }) { FitsRecipe = _ => false };
+
     /// <summary>What a suit's solve says, with frames counted from 0 and ranges whose both ends are inside.</summary>
     public static JsonObject ReportOf(Motion motion, SuitReport report) =>
         new()
@@ -61,17 +84,7 @@ public static class SuitOperation
                 ["tPose"] = Range(report.Poses.TPose),
                 ["aPose"] = Range(report.Poses.APose),
             },
-            ["contacts"] = new JsonArray([
-                .. report.Contacts.Select(c =>
-                    (JsonNode)
-                        new JsonObject
-                        {
-                            ["joint"] = motion.Skeleton[motion.Skeleton.IndexOf(c.Role)].Name,
-                            ["start"] = c.Start,
-                            ["end"] = c.End,
-                        }
-                ),
-            ]),
+            ["contacts"] = ContactJson.Of(report.Contacts, motion.Skeleton),
             ["disturbed"] = new JsonArray([
                 .. report.Disturbed.Select(d =>
                     (JsonNode)

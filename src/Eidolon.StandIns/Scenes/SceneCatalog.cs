@@ -15,7 +15,7 @@ public static class SceneCatalog
         ["crate-carry"] = (21, "Ines", CrateCarryScene.Plan),
         ["deck-crouch"] = (27, "Ines", DeckCrouchScene.Plan),
         ["gangplank-hop"] = (30, "Tobi", GangplankHopScene.Plan),
-        ["cam-mend-net"] = (44, "Tobi", MendNetScene.Plan),
+        ["cam-mend-net"] = (44, "Ines", MendNetScene.Plan),
         ["suit-patrol"] = (40, "Ines", (person, seed) => SuitPatrolScene.Plan(person, seed)),
     };
 

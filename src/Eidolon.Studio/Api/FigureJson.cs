@@ -24,6 +24,7 @@ internal static class FigureJson
             ["samples"] = samples,
             ["state"] = state,
             ["frames"] = motion.FrameCount,
+            ["first"] = motion.FirstFrame,
             ["pelvis"] = Math.Max(0, s.IndexOf(BodyRole.Pelvis)),
             ["joints"] = new JsonArray([
                 .. s.Joints.Select(j =>

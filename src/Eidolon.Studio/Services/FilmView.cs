@@ -56,9 +56,11 @@ public sealed class FilmView
     /// <summary>As the solve found them.</summary>
     public IReadOnlyList<CameraModel> Cameras { get; }
 
-    /// <summary>Corrections that the shown solve has not seen yet.</summary>
-    public int Waiting =>
-        Math.Max(0, Role.State.OutOfDate || Role.Solved is null ? Value.Fixes.Count - ((int?)Role.Solved?.Report["fixes"] ?? 0) : 0);
+    /// <summary>What was put right is not in the solve that is shown.</summary>
+    public bool Unsolved => Role.State.OutOfDate && Role.Solved is not null;
+
+    /// <summary>How many points more, or fewer, than the solve has seen.</summary>
+    public int Waiting => Math.Abs(Value.Fixes.Count - ((int?)Role.Solved?.Report["fixes"] ?? 0));
 
     /// <summary>Null for a performer without films.</summary>
     public static FilmView? Of(OpenTake.Role role) => role.Films is { } films ? new FilmView(role, films) : null;

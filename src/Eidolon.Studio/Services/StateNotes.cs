@@ -18,6 +18,7 @@ public sealed class StateNotes
     private readonly Kept<MarkerNote> _markers = new();
     private readonly Kept<MotionQuality> _motions = new();
     private readonly Kept<IReadOnlyList<Gap>[]> _gaps = new();
+    private readonly Kept<IReadOnlyList<Finding>> _films = new();
 
     /// <summary>What is known of the markers' samples.</summary>
     private sealed record MarkerNote(IReadOnlyList<Finding> Findings, MarkerQuality? Quality);
@@ -71,10 +72,16 @@ public sealed class StateNotes
                 r.Node.Id,
                 all.Length > 1 ? r.Name : string.Empty,
                 Quality(r.State.Shown ?? 0, r.Motion!, r.Contacts),
-                [.. Slips(r, all.Length > 1), .. FilmView.Of(r)?.Stretches() ?? []]
+                [.. Slips(r, all.Length > 1), .. Films(r)]
             )),
         ];
     }
+
+    /// <summary>Stretches of a performer's films that are off in this solve.</summary>
+    private IReadOnlyList<Finding> Films(OpenTake.Role role) =>
+        role.Films is { } films
+            ? _films.Of((role.State.Shown ?? 0, ContentHash.Of(films)), () => FilmView.Of(role)?.Stretches() ?? [])
+            : [];
 
     /// <summary>Slips that the solve found and did not follow.</summary>
     private static IReadOnlyList<Finding> Slips(OpenTake.Role role, bool several) =>

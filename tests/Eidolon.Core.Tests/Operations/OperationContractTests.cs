@@ -33,6 +33,7 @@ public sealed class OperationContractTests
     [InlineData("solve-suit", "Solve Solve - setup - recipe Performer7")]
     [InlineData("solve-video", "Solve Solve - setup - recipe Performer7")]
     [InlineData("film-points", "Solve Solve quick - - - ")]
+    [InlineData("straighten-path", "Solve Solve - - - - ")]
     [InlineData("close-path", "Solve Solve - - - - ")]
     [InlineData("find-prop", "Places Solve - setup - recipe Prop7")]
     [InlineData("contacts", "Solve Clean quick - contacts - ")]

@@ -260,6 +260,7 @@ export class Films {
       if (pan && !pan.moved) this.selected = null;
       this.draw();
     });
+    this.byKeys();
     this.svg.addEventListener(
       "wheel",
       (e) => {
@@ -275,6 +276,30 @@ export class Films {
     );
     this.svg.addEventListener("dblclick", () => {
       delete this.views[this.current];
+      this.draw();
+    });
+  }
+
+  // Without a mouse: Alt and the arrows move the chosen point a pixel, with Shift ten; letting go of Alt keeps it.
+  byKeys() {
+    const ways = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+    document.addEventListener("keydown", (e) => {
+      const way = ways[e.key];
+      if (!e.altKey || !way || this.selected === null || e.target.closest?.("[data-row]")) return;
+      e.preventDefault();
+      const [u, v, c] = this.at(this.frame, this.selected),
+        far = e.shiftKey ? 10 : 1;
+      if (!(c > 0)) return;
+      this.moving = { i: this.selected, to: [u + way[0] * far, v + way[1] * far], far: true };
+      this.draw();
+      this.magnify();
+    });
+    document.addEventListener("keyup", (e) => {
+      if (e.key !== "Alt" || !this.moving) return;
+      const { i, to } = this.moving;
+      this.moving = null;
+      this.lens.hidden = true;
+      this.put(i, to);
       this.draw();
     });
   }
