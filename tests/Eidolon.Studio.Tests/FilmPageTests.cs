@@ -35,6 +35,9 @@ public sealed class FilmPageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         var cameras = Encoding.UTF8.GetBytes(CameraRingJson.Write(new CameraRing(WitnessSimulator.Cameras)));
         var placed = desk.Join(both, cameras, "cameras.json");
         Assert.Equal(first.Id, placed.Id);
+        // What the file says of a lens stands, whatever angle the form asks for.
+        var corrected = placed.File.Corrected(new Core.Formats.ImportSettings(LensDegrees: 90)).Films!;
+        Assert.Equal([WitnessSimulator.Cameras[0].Focal, WitnessSimulator.Cameras[1].Focal], corrected.Cameras.Select(c => c.Focal));
         Assert.All(desk.Find(first.Id)!.File.Films!.Cameras, c => Assert.True(c.IsPlaced));
         Assert.Throws<InvalidInputException>(() => desk.Join(placed, "no camera"u8.ToArray(), "cameras.json"));
         Assert.All(desk.Find(first.Id)!.File.Films!.Cameras, c => Assert.True(c.IsPlaced));

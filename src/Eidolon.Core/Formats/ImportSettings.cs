@@ -8,7 +8,7 @@ namespace Eidolon.Core.Formats;
 /// <param name="OldPrefix">Names that begin with this and a colon …</param>
 /// <param name="NewPrefix">… begin with this instead; nothing takes the prefix off.</param>
 /// <param name="Subjects">Prefixes to bring in; all when null. An empty text stands for names without a prefix.</param>
-/// <param name="LensDegrees">How wide the lens of a film sees whose camera nobody has placed.</param>
+/// <param name="LensDegrees">How wide the lens of a film sees that came without a camera file.</param>
 /// <param name="ShotTooFast">A film in slow motion was shot this many times faster than it plays.</param>
 public sealed record ImportSettings(
     double Scale = 1,

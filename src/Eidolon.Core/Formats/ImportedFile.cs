@@ -18,6 +18,9 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
     /// <summary>What trackers saw in films of one performance; several files become one.</summary>
     public FilmValue? Films { get; init; }
 
+    /// <summary>The films' cameras are those of a camera file; otherwise their lens is guessed.</summary>
+    public bool LensKnown { get; init; }
+
     /// <summary>Frames a second; of several films those of the first.</summary>
     public double FrameRate => Markers?.FrameRate ?? Motion?.FrameRate ?? Suit?.FrameRate ?? Films!.Films[0].FrameRate;
 
@@ -79,7 +82,7 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
         {
             Markers = Markers is null ? null : Correct(Markers, settings),
             Motion = Motion is null ? null : Correct(Motion, settings),
-            Films = Films is null ? null : ImportedFilms.Corrected(Films, settings.LensDegrees, settings.ShotTooFast),
+            Films = Films is null ? null : ImportedFilms.Corrected(Films, LensKnown, settings.LensDegrees, settings.ShotTooFast),
         };
     }
 

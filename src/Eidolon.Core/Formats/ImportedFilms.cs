@@ -42,11 +42,12 @@ public static class ImportedFilms
                 Cameras = [.. cameras.Take(films.Films.Count)],
             };
 
-    /// <summary>The same with an angle for every lens whose camera nobody has placed, and films that were shot too fast brought to their own rate.</summary>
+    /// <summary>The same with an angle for every lens of which nothing is known, and films that were shot too fast brought to their own rate.</summary>
+    /// <param name="lensKnown">The cameras are those of a camera file, placed or not.</param>
     /// <param name="degrees">How wide the lens sees, from the left to the right of the picture.</param>
     /// <param name="speed">4 for a film in slow motion that was shot four times faster than it plays.</param>
     /// <exception cref="ArgumentException">An angle or a speed that cannot be.</exception>
-    public static FilmValue Corrected(FilmValue films, double degrees, double speed)
+    public static FilmValue Corrected(FilmValue films, bool lensKnown, double degrees, double speed)
     {
         if (degrees is not (>= 5 and <= 150) || speed is not (>= 0.1 and <= 40))
         {
@@ -56,7 +57,7 @@ public static class ImportedFilms
         return films with
         {
             Films = [.. films.Films.Select(f => new FilmTake(f.FrameRate * speed, f.Names, f.Values) { Warnings = f.Warnings })],
-            Cameras = [.. films.Cameras.Zip(films.Films, (c, f) => c.IsPlaced ? c : Guess(f, c.Name, degrees))],
+            Cameras = lensKnown ? films.Cameras : [.. films.Cameras.Zip(films.Films, (c, f) => Guess(f, c.Name, degrees))],
         };
     }
 

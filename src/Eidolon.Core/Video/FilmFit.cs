@@ -87,13 +87,13 @@ internal sealed class FilmFit
         Smooth = PosePath.Smooth(_body.Model, _own, _clock.Rate, Spread);
     }
 
-    /// <summary>Looks a second time where a limb is off; true when anything was put right.</summary>
-    public bool LookAgain(CancellationToken cancel)
+    /// <summary>Looks a second time where a limb is off.</summary>
+    public void LookAgain(CancellationToken cancel)
     {
         var better = FilmSecondLook.Find(_body, _clock, Smooth, cancel);
         if (better.Count == 0)
         {
-            return false;
+            return;
         }
 
         Restart();
@@ -103,7 +103,6 @@ internal sealed class FilmFit
         }
 
         Smooth = PosePath.Smooth(_body.Model, _own, _clock.Rate, Spread);
-        return true;
     }
 
     /// <summary>Which joints stand when: as the motion shows it, or, of one film, as its picture does. They are held there from now on.</summary>

@@ -1,3 +1,4 @@
+using System.Numerics;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Skeletons;
 
@@ -17,13 +18,13 @@ internal static class FilmProportions
     private const int Fewest = 30;
     private const float Most = 0.25f;
 
-    /// <summary>The points at both ends of a bone, without their side, and the joints whose offsets its length scales.</summary>
-    private static readonly (string From, string To, string[] Joints)[] Bones =
+    /// <summary>The points at both ends of a bone, and the joint that ends it; all without their side.</summary>
+    private static readonly (string From, string To, string Joint)[] Bones =
     [
-        ("Shoulder", "Elbow", ["Forearm"]),
-        ("Elbow", "Wrist", ["Hand"]),
-        ("Hip", "Knee", ["Shin"]),
-        ("Knee", "Ankle", ["Foot"]),
+        ("Shoulder", "Elbow", "Forearm"),
+        ("Elbow", "Wrist", "Hand"),
+        ("Hip", "Knee", "Shin"),
+        ("Knee", "Ankle", "Foot"),
     ];
 
     private static readonly BodyRole[] Trunk = [BodyRole.SpineLower, BodyRole.SpineMid, BodyRole.SpineUpper, BodyRole.Chest, BodyRole.Neck];
@@ -33,11 +34,11 @@ internal static class FilmProportions
     {
         var places = Places(body, clock);
         var s = body.Skeleton;
-        var factors = Enumerable.Repeat(Vector3One, s.Count).ToArray();
-        foreach (var (from, to, joints) in Bones)
+        var factors = Enumerable.Repeat(Vector3.One, s.Count).ToArray();
+        foreach (var (from, to, joint) in Bones)
         {
             double[] lengths = [.. "LR".SelectMany(side => Lengths(places, body.PointOf(from + side), body.PointOf(to + side)))];
-            foreach (var j in joints.SelectMany(n => "LR".Select(side => s.IndexOf(Enum.Parse<BodyRole>(n + side)))).Where(j => j >= 0))
+            foreach (var j in "LR".Select(side => s.IndexOf(Enum.Parse<BodyRole>(joint + side))).Where(j => j >= 0))
             {
                 factors[j] *= Ratio(lengths, s[j].Offset.Length());
             }
@@ -49,17 +50,8 @@ internal static class FilmProportions
         return new Skeleton([.. s.Joints.Select((j, i) => j with { Offset = j.Offset * factors[i] })]);
     }
 
-    private static System.Numerics.Vector3 Vector3One => System.Numerics.Vector3.One;
-
     /// <summary>How far left and right joints are apart.</summary>
-    private static void Wide(
-        FilmBody body,
-        Vector3d?[][] places,
-        System.Numerics.Vector3[] factors,
-        string point,
-        string joint,
-        string[] scaled
-    )
+    private static void Wide(FilmBody body, Vector3d?[][] places, Vector3[] factors, string point, string joint, string[] scaled)
     {
         var s = body.Skeleton;
         int At(string n, char side) => s.IndexOf(Enum.Parse<BodyRole>(n + side));
@@ -77,7 +69,7 @@ internal static class FilmProportions
     }
 
     /// <summary>From the hips to the neck.</summary>
-    private static void High(FilmBody body, Vector3d?[][] places, System.Numerics.Vector3[] factors)
+    private static void High(FilmBody body, Vector3d?[][] places, Vector3[] factors)
     {
         var s = body.Skeleton;
         int pelvis = s.IndexOf(BodyRole.Pelvis),

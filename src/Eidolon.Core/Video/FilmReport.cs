@@ -15,9 +15,6 @@ public sealed record FilmReport
     /// <summary>Median distance of all points that are seen from where the body has them, pixels, per film.</summary>
     public required IReadOnlyList<double> ReprojectionPixels { get; init; }
 
-    /// <summary>Mean distance per frame of the first film's clock, pixels; NaN where nothing is seen.</summary>
-    public required IReadOnlyList<float> FramePixels { get; init; }
-
     /// <summary>Points farthest from where the body has them, the worst first.</summary>
     public required IReadOnlyList<FilmMiss> Worst { get; init; }
 

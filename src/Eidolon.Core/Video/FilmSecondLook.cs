@@ -37,13 +37,24 @@ internal static class FilmSecondLook
             Measure(solver, clock.At(f), row[f], limbs, off, f);
         }
 
+        var along = (int)Math.Ceiling(Along * clock.Rate);
         for (var limb = 0; limb < Limbs.Length; limb++)
         {
             int[] joints = [.. Enumerable.Range(0, body.Skeleton.Count).Where(j => LimbOf(body.Skeleton[j].Role) == Limbs[limb])];
-            foreach (var (start, end) in Stretches(off[limb], clock.Rate))
+            foreach (var (start, end) in FilmRuns.Above(off[limb], Off, Shortest * clock.Rate, Joined * clock.Rate))
             {
                 cancel.ThrowIfCancellationRequested();
-                foreach (var (f, pose) in Again(body, solver, clock, row, joints, start, end))
+                foreach (
+                    var (f, pose) in Again(
+                        body,
+                        solver,
+                        clock,
+                        row,
+                        joints,
+                        Math.Max(0, start - along),
+                        Math.Min(row.Length - 1, end + along)
+                    )
+                )
                 {
                     found[f] = pose;
                 }
@@ -69,38 +80,13 @@ internal static class FilmSecondLook
                 continue;
             }
 
-            var c = (s.Camera.Rotation * places[s.Point]) + s.Camera.Translation;
-            var z = Math.Max(c.Z, 0.2);
-            var (u, v) = s.Camera.Distort(c.X / z, c.Y / z);
-            sum[limb] += Math.Sqrt(s.Weight * (((u - s.U) * (u - s.U)) + ((v - s.V) * (v - s.V))));
+            sum[limb] += Math.Sqrt(s.Weight) * s.Miss(places[s.Point]);
             count[limb]++;
         }
 
         for (var limb = 0; limb < Limbs.Length; limb++)
         {
             off[limb][f] = count[limb] == 0 ? 0 : sum[limb] / count[limb];
-        }
-    }
-
-    private static IEnumerable<(int Start, int End)> Stretches(double[] off, double rate)
-    {
-        var along = (int)Math.Ceiling(Along * rate);
-        var (start, end) = (-1, -1);
-        for (var f = 0; f <= off.Length; f++)
-        {
-            if (f < off.Length && off[f] > Off)
-            {
-                (start, end) = (start < 0 ? f : start, f);
-            }
-            else if (start >= 0 && (f == off.Length || f - end > Joined * rate))
-            {
-                if (end - start + 1 >= Shortest * rate)
-                {
-                    yield return (Math.Max(0, start - along), Math.Min(off.Length - 1, end + along));
-                }
-
-                start = -1;
-            }
         }
     }
 

@@ -198,26 +198,19 @@ public static class FilmSolver
         var solver = new FilmFrame(body);
         var misses = new List<FilmMiss>();
         var pixels = clock.Films.Select(_ => new List<double>()).ToArray();
-        var frames = new float[fit.Smooth.Length];
-        for (var f = 0; f < frames.Length; f++)
+        for (var f = 0; f < fit.Smooth.Length; f++)
         {
-            var (sum, n) = (0.0, 0);
             var places = solver.Place(fit.Smooth[f]).ToArray();
             for (var k = 0; k < clock.Films.Length; k++)
             {
                 foreach (var s in clock.Of(k, f, clock.Offsets[k]))
                 {
-                    var c = (s.Camera.Rotation * places[s.Point]) + s.Camera.Translation;
-                    var (u, v) = s.Camera.Distort(c.X / c.Z, c.Y / c.Z);
-                    var off = Math.Sqrt(((u - s.U) * (u - s.U)) + ((v - s.V) * (v - s.V)));
-                    (sum, n) = (sum + off, n + 1);
+                    var off = s.Miss(places[s.Point]);
                     var own = (int)Math.Round(((f / clock.Rate) - clock.Offsets[k]) * clock.Films[k].FrameRate);
                     misses.Add(new FilmMiss(k, own, body.Points[s.Point].Name, off));
                     pixels[k].Add(off);
                 }
             }
-
-            frames[f] = n == 0 ? float.NaN : (float)(sum / n);
         }
 
         var warnings = clock.Films.SelectMany(f => f.Warnings).ToList();
@@ -235,7 +228,6 @@ public static class FilmSolver
             OffsetsSeconds = clock.Offsets,
             Cameras = clock.Cameras,
             ReprojectionPixels = [.. pixels.Select(Median)],
-            FramePixels = frames,
             Worst = [.. misses.OrderByDescending(m => m.Pixels).Take(MostWorst)],
             ExchangedLegs = [.. exchanged.SelectMany((r, k) => r.Select(x => new ExchangedLegs(k, x.Start, x.End)))],
             Contacts = BodyContacts.Find(motion, edits).Joints,

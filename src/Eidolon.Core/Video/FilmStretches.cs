@@ -33,12 +33,14 @@ public static class FilmStretches
             var parts = FilmPoints.All.Where(p => own.Contains(p.Name)).GroupBy(p => BodyRoles.Part(p.Joint)).ToArray();
             foreach (var part in parts)
             {
-                var misses = looks[k].Misses(part.Select(p => p.Name).ToHashSet());
-                foreach (var (start, end, worst) in Runs(misses, Look * widths[k] / 1920, films[k].FrameRate))
+                double[] misses = [.. looks[k].Misses(part.Select(p => p.Name).ToHashSet()).Select(m => m ?? 0)];
+                var rate = films[k].FrameRate;
+                foreach (var (start, end) in FilmRuns.Above(misses, Look * widths[k] / 1920, Shortest * rate, Joined * rate))
                 {
+                    var worst = misses[start..(end + 1)].Max();
                     int OnMotion(int f) =>
                         Math.Clamp(
-                            (int)Math.Round(((f / films[k].FrameRate) + offsets[k]) * motion.FrameRate) - motion.FirstFrame,
+                            (int)Math.Round(((f / rate) + offsets[k]) * motion.FrameRate) - motion.FirstFrame,
                             0,
                             motion.FrameCount - 1
                         );
@@ -62,27 +64,5 @@ public static class FilmStretches
         }
 
         return [.. findings.OrderBy(f => f.Severity).ThenByDescending(f => f.Measure * (f.End - f.Start + 1))];
-    }
-
-    private static IEnumerable<(int Start, int End, double Worst)> Runs(double?[] misses, double limit, double rate)
-    {
-        var (start, end, worst) = (-1, -1, 0.0);
-        for (var f = 0; f <= misses.Length; f++)
-        {
-            var off = f < misses.Length ? misses[f] ?? 0 : 0;
-            if (off >= limit)
-            {
-                (start, end, worst) = (start < 0 ? f : start, f, Math.Max(worst, off));
-            }
-            else if (start >= 0 && (f == misses.Length || f - end > Joined * rate))
-            {
-                if (end - start + 1 >= Shortest * rate)
-                {
-                    yield return (start, end, worst);
-                }
-
-                (start, worst) = (-1, 0);
-            }
-        }
     }
 }

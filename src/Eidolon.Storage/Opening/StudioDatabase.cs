@@ -81,7 +81,8 @@ public static class StudioDatabase
 
     private static RefusedException Damaged(string path, string what) =>
         new(
-            $"{path} is damaged ({what}); nothing was changed. Put the copy of your last backup, or a studio-before-….db beside it, in its place, or start an empty studio with --data FOLDER"
+            $"{path} is damaged ({what}); nothing was changed. Put the copy of your last backup, or a studio-before-….db "
+                + "beside it, in its place, or start an empty studio with --data FOLDER"
         );
 
     private static async Task<IReadOnlyList<string>> Pending(EidolonDb db, string path, bool fresh, CancellationToken cancel)

@@ -1,4 +1,6 @@
+using System.Globalization;
 using System.Runtime.InteropServices;
+using System.Text.Json.Nodes;
 using Eidolon.Devices;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
@@ -14,7 +16,7 @@ public static class FilmApi
     public static void Map(RouteGroupBuilder take)
     {
         take.MapGet("/films/{node:int}", (int id, int node, TakeService takes) =>
-            View(takes, id, node) is { } view ? Results.Json(view.About()) : Results.NotFound()
+            View(takes, id, node) is { } view ? Results.Json(About(view)) : Results.NotFound()
         );
         take.MapGet("/films/{node:int}/{film:int}", (int id, int node, int film, TakeService takes) =>
             View(takes, id, node) is { } view && film >= 0 && film < view.Films.Count
@@ -22,6 +24,20 @@ public static class FilmApi
                 : Results.NotFound()
         );
         take.MapGet("/films/{node:int}/{film:int}/picture", Picture);
+    }
+
+    private static JsonArray About(FilmView view)
+    {
+        var about = view.About();
+        for (var k = 0; k < about.Count; k++)
+        {
+            // On the Stage a camera has the number it has in the list of films.
+            about[k]!["drawn"] = view.Cameras[k].IsPlaced
+                ? CameraDrawing.Of(view.Cameras[k], (k + 1).ToString(CultureInfo.InvariantCulture))
+                : null;
+        }
+
+        return about;
     }
 
     /// <summary>Strokes that draw the film's pictures, float32, frame by frame; empty where there is no picture.</summary>

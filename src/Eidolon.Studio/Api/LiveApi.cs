@@ -47,7 +47,7 @@ public static class LiveApi
             new JsonObject
             {
                 ["slots"] = LiveStage.Slots,
-                ["cameras"] = new JsonArray([.. (ring?.Cameras ?? []).Select(Camera)]),
+                ["cameras"] = new JsonArray([.. (ring?.Cameras ?? []).Select(c => (JsonNode)CameraDrawing.Of(c, c.Name))]),
                 ["cells"] = ring is null
                     ? []
                     : new JsonArray([
@@ -108,23 +108,5 @@ public static class LiveApi
         var id = db.Productions.AsNoTracking().OrderBy(p => p.Id).Select(p => p.MarkerSetId).FirstOrDefault();
         var json = db.MarkerSets.AsNoTracking().Where(s => s.Id == id).Select(s => s.Json).FirstOrDefault();
         return json is null ? new MarkerSet("none", [], []) : MarkerSetJson.Read(System.Text.Encoding.UTF8.GetBytes(json), "marker set");
-    }
-
-    private static JsonNode Camera(CameraModel c)
-    {
-        var p = c.Position;
-        JsonArray Corner(double u, double v)
-        {
-            var (x, y) = c.Undistort(u, v);
-            var d = (c.Rotation.Transposed * new Core.Geometry.Vector3d(x, y, 1)).Normalised();
-            return [Math.Round(d.X, 4), Math.Round(d.Y, 4), Math.Round(d.Z, 4)];
-        }
-
-        return new JsonObject
-        {
-            ["name"] = c.Name,
-            ["place"] = new JsonArray(Math.Round(p.X, 4), Math.Round(p.Y, 4), Math.Round(p.Z, 4)),
-            ["corners"] = new JsonArray(Corner(0, 0), Corner(c.Width, 0), Corner(c.Width, c.Height), Corner(0, c.Height)),
-        };
     }
 }

@@ -204,7 +204,12 @@ public sealed class RingPreparation
             _stage.Use(ring);
             Say(
                 "Done",
-                $"{ring.Count} cameras, {report.ResidualPixels:0.000} px from {report.Wands} wands. {(ground is null ? "Lay the ground frame down next." : "Floor and axes are those of before; set them anew if the cameras were moved.")}"
+                $"{ring.Count} cameras, {report.ResidualPixels:0.000} px from {report.Wands} wands. "
+                    + (
+                        ground is null
+                            ? "Lay the ground frame down next."
+                            : "Floor and axes are those of before; set them anew if the cameras were moved."
+                    )
             );
         }
         catch (InvalidInputException e)

@@ -63,7 +63,8 @@ public sealed class StageStatus(
                     "Cameras calibrated",
                     "again",
                     $"camera {string.Join(", ", knocked)}",
-                    $"Camera {string.Join(", ", knocked)} was knocked: its picture is {view.Cameras.Where(c => c.Knocked).Max(c => c.Shift):0.0} px beside. It is left out; wave the wand again."
+                    $"Camera {string.Join(", ", knocked)} was knocked: its picture is {view.Cameras.Where(c => c.Knocked).Max(c => c.Shift):0.0} px beside. "
+                        + "It is left out; wave the wand again."
                 )
             : new("ring", "Cameras calibrated", "good", $"{_calibration.Pixels:0.00} px", string.Empty),
             _calibration.Ground is { } ground

@@ -14,7 +14,7 @@ namespace Eidolon.Studio.Services;
 /// <summary>A performer's films beside what was solved of them: what the page draws, and what is off.</summary>
 public sealed class FilmView
 {
-    private readonly FilmLook?[] _looks;
+    private readonly Lazy<FilmLook?>[] _looks;
     private readonly Motion? _motion;
 
     private FilmView(OpenTake.Role role, FilmValue value)
@@ -36,7 +36,13 @@ public sealed class FilmView
                 (c, k) => report?["cameras"]?[k] is { } found ? CameraRingJson.ReadCamera(found.ToJsonString(), c.Name) : c
             ),
         ];
-        _looks = [.. Films.Select((f, k) => _motion is { } m && Cameras[k].IsPlaced ? new FilmLook(f, Cameras[k], Offsets[k], m) : null)];
+        _looks =
+        [
+            .. Films.Select(
+                (f, k) =>
+                    new Lazy<FilmLook?>(() => _motion is { } m && Cameras[k].IsPlaced ? new FilmLook(f, Cameras[k], Offsets[k], m) : null)
+            ),
+        ];
     }
 
     public OpenTake.Role Role { get; }
@@ -67,11 +73,11 @@ public sealed class FilmView
 
     /// <summary>Stretches in which a part of the body is off in a picture.</summary>
     public IReadOnlyList<Finding> Stretches() =>
-        _motion is null || _looks.Contains(null)
+        _motion is null || _looks.Any(l => l.Value is null)
             ? []
             : FilmStretches.Find(
                 Films,
-                _looks!,
+                [.. _looks.Select(l => l.Value!)],
                 [.. Cameras.Select(c => (double)c.Width)],
                 Offsets,
                 [.. Cameras.Select(c => c.Name)],
@@ -81,7 +87,7 @@ public sealed class FilmView
     /// <summary>How far a film's points are off, a frame of the motion each.</summary>
     public double?[] Misses(int film)
     {
-        if (_motion is null || _looks[film] is not { } look)
+        if (_motion is null || _looks[film].Value is not { } look)
         {
             return [];
         }
@@ -116,7 +122,7 @@ public sealed class FilmView
                             ["pixels"] = double.IsNaN(Pixels[k]) ? null : Math.Round(Pixels[k], 1),
                             ["camera"] = CameraRingJson.Write(Cameras[k], Cameras[k].IsPlaced),
                             ["points"] = new JsonArray([.. f.Names.Select(n => (JsonNode)n)]),
-                            ["carried"] = new JsonArray([.. (_looks[k]?.Names ?? []).Select(n => (JsonNode)n)]),
+                            ["carried"] = new JsonArray([.. (_looks[k].Value?.Names ?? []).Select(n => (JsonNode)n)]),
                             ["fixes"] = new JsonArray([
                                 .. Value.Fixes.Where(x => x.Film == k).Select(x => (JsonNode)new JsonArray(x.Frame, x.Point)),
                             ]),
@@ -129,7 +135,7 @@ public sealed class FilmView
     {
         var own = Films[film];
         var bytes = MemoryMarshal.AsBytes<float>(own.Values);
-        if (_looks[film] is not { } look)
+        if (_looks[film].Value is not { } look)
         {
             return bytes.ToArray();
         }

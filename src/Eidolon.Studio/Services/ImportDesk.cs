@@ -50,10 +50,12 @@ public sealed class ImportDesk
     /// <exception cref="Core.InvalidInputException">It cannot be read, or the cameras do not fit the films; nothing is changed.</exception>
     public Item Join(Item films, byte[] bytes, string name)
     {
-        var joined = name.EndsWith(".json", StringComparison.OrdinalIgnoreCase)
+        var cameras = name.EndsWith(".json", StringComparison.OrdinalIgnoreCase);
+        var joined = cameras
             ? ImportedFilms.WithCameras(films.File.Films!, CameraRingJson.ReadCameras(bytes, name), name)
             : ImportedFilms.Join(films.File.Films, WitnessCsv.Read(bytes, name), name);
-        return _items[films.Id] = films with { File = films.File with { Films = joined } };
+        // A film that joins has no camera of a file yet: cameras come last.
+        return _items[films.Id] = films with { File = films.File with { Films = joined, LensKnown = cameras } };
     }
 
     public Item? Find(string id) => _items.GetValueOrDefault(id);

@@ -79,7 +79,6 @@ public sealed class SolvePair
     public Motion Laid()
     {
         var b = MotionEdits.Resample(B.Motion, A.Motion.FrameRate);
-        var root = Math.Max(0, b.Skeleton.IndexOf(BodyRole.Pelvis));
         var result = new Motion(b.Skeleton, A.Motion.FrameRate, A.Motion.FrameCount);
         var pelvis = Laying == Laying.Pelvis ? Pelvis(A.Motion) : null;
         var own = Laying == Laying.Pelvis ? Pelvis(b) : null;
@@ -91,7 +90,7 @@ public sealed class SolvePair
             // The first joint carries the whole body.
             result.RotationsAt(f)[0] = Difference.Turn * b.RotationsAt(g)[0];
             result.TranslationsAt(f)[0] = Vector3.Transform(b.TranslationsAt(g)[0], Difference.Turn) + Difference.Move;
-            if (pelvis is not null && root == 0)
+            if (pelvis is not null)
             {
                 result.TranslationsAt(f)[0] += pelvis[f] - own![g];
             }

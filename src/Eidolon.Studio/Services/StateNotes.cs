@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
@@ -15,10 +14,10 @@ public sealed class StateNotes
     /// <summary>Up to so many samples a note is worked out while the page waits: less than half a second.</summary>
     private const int Quick = 1_200_000;
 
-    private readonly Kept<MarkerNote> _markers = new();
-    private readonly Kept<MotionQuality> _motions = new();
-    private readonly Kept<IReadOnlyList<Gap>[]> _gaps = new();
-    private readonly Kept<IReadOnlyList<Finding>> _films = new();
+    private readonly Kept<(UInt128, UInt128), MarkerNote> _markers = new(Most);
+    private readonly Kept<(UInt128, UInt128), MotionQuality> _motions = new(Most);
+    private readonly Kept<(UInt128, UInt128), IReadOnlyList<Gap>[]> _gaps = new(Most);
+    private readonly Kept<(UInt128, UInt128), IReadOnlyList<Finding>> _films = new(Most);
 
     /// <summary>What is known of the markers' samples.</summary>
     private sealed record MarkerNote(IReadOnlyList<Finding> Findings, MarkerQuality? Quality);
@@ -105,29 +104,5 @@ public sealed class StateNotes
         var labelled = named.Length == take.MarkerCount ? take : take.Only(named);
         Finding[] findings = named.Length == 0 ? [] : [.. MarkerFindings.Find(labelled, set).Where(f => f.Severity != Severity.Note)];
         return new MarkerNote(findings, named.Length == 0 ? null : MarkerQuality.Measure(labelled));
-    }
-
-    /// <summary>The last so many of one kind; each is worked out once.</summary>
-    private sealed class Kept<T>
-    {
-        private readonly ConcurrentDictionary<(UInt128, UInt128), Lazy<T>> _known = new();
-        private readonly ConcurrentQueue<(UInt128, UInt128)> _order = new();
-
-        public bool Has((UInt128, UInt128) key) => _known.TryGetValue(key, out var lazy) && lazy.IsValueCreated;
-
-        public T Of((UInt128, UInt128) key, Func<T> work)
-        {
-            var lazy = _known.GetOrAdd(key, _ =>
-            {
-                _order.Enqueue(key);
-                return new Lazy<T>(work);
-            });
-            while (_order.Count > Most && _order.TryDequeue(out var oldest))
-            {
-                _known.TryRemove(oldest, out _);
-            }
-
-            return lazy.Value;
-        }
     }
 }

@@ -54,7 +54,11 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
         else if (performers.Count == 0)
         {
             throw new RefusedException(
-                $"{(motion is not null ? "a motion wants" : file.Suit is not null ? "a suit wants" : "films want")} somebody who performed it: choose a performer"
+                (
+                    motion is not null ? "a motion wants"
+                    : file.Suit is not null ? "a suit wants"
+                    : "films want"
+                ) + " somebody who performed it: choose a performer"
             );
         }
         else if (file.Suit is { } suit)

@@ -41,16 +41,18 @@ public sealed class ImportedFilmsTests
     }
 
     [Fact]
-    public void A_lens_is_set_where_the_camera_is_unknown_and_slow_motion_gets_its_own_rate()
+    public void A_lens_is_set_where_no_camera_file_tells_it_and_slow_motion_gets_its_own_rate()
     {
         var placed = CameraModel.Nominal("crane", 1920, 1080, 1400).LookingAt(new(0, 2, 6), default);
         var films = ImportedFilms.Join(ImportedFilms.Join(null, Film(1900, 10), "a.csv"), Film(1900, 20), "b.csv");
-        var set = ImportedFilms.Corrected(films with { Cameras = [placed, films.Cameras[1]] }, 90, 4);
-        Assert.Equal(1400, set.Cameras[0].Focal);
-        Assert.Equal(960, set.Cameras[1].Focal, 6);
+        Assert.All(ImportedFilms.Corrected(films, false, 90, 1).Cameras, c => Assert.Equal(960, c.Focal, 6));
+        // A camera file tells the lens of a camera that nobody has placed, too.
+        var told = CameraModel.Nominal("quay", 1920, 1080, 1700);
+        var set = ImportedFilms.Corrected(films with { Cameras = [placed, told] }, true, 90, 4);
+        Assert.Equal([placed, told], set.Cameras);
         Assert.Equal([120.0, 120.0], set.Films.Select(f => f.FrameRate));
-        Assert.Throws<ArgumentException>(() => ImportedFilms.Corrected(films, 3, 1));
-        Assert.Throws<ArgumentException>(() => ImportedFilms.Corrected(films, 60, 0));
+        Assert.Throws<ArgumentException>(() => ImportedFilms.Corrected(films, false, 3, 1));
+        Assert.Throws<ArgumentException>(() => ImportedFilms.Corrected(films, false, 60, 0));
     }
 
     [Fact]

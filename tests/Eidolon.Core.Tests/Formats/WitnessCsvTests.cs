@@ -10,7 +10,8 @@ public sealed class WitnessCsvTests
 
     private static byte[] Table(IEnumerable<string> points, string row = "5,6,0.9") =>
         Encoding.UTF8.GetBytes(
-            $"# samples, frameRate=25, units=px\nframe,{string.Join(',', points.Select(p => $"{p}.u,{p}.v,{p}.confidence"))}\n0,{string.Join(',', points.Select(_ => row))}\n1,{string.Join(',', points.Select(_ => ",,"))}\n"
+            $"# samples, frameRate=25, units=px\nframe,{string.Join(',', points.Select(p => $"{p}.u,{p}.v,{p}.confidence"))}\n"
+                + $"0,{string.Join(',', points.Select(_ => row))}\n1,{string.Join(',', points.Select(_ => ",,"))}\n"
         );
 
     [Fact]

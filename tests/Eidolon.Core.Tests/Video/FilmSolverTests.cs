@@ -11,7 +11,9 @@ using Eidolon.StandIns.Video;
 
 namespace Eidolon.Core.Tests.Video;
 
-/// <summary>A stranger's walk with the lantern before witness cameras, against the truth: 3 px noise, points missed, legs exchanged, films out of step.</summary>
+/// <summary>
+/// A stranger's walk with the lantern before witness cameras, against the truth: 3 px noise, points missed, legs exchanged, films out of step.
+/// </summary>
 public sealed class FilmSolverTests : IClassFixture<FilmSolverTests.Walk>
 {
     private readonly Walk _walk;

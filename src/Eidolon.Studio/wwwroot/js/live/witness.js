@@ -1,3 +1,5 @@
+import { drawStrokes } from "../stage/strokes.js";
+
 // The witness camera's picture as the stand-in draws it, with the points its tracker found.
 const width = 1920,
   height = 1080,
@@ -74,16 +76,7 @@ export class WitnessPicture {
     sky.addColorStop(1, "#241d26");
     g.fillStyle = sky;
     g.fillRect(0, 0, width, height);
-    g.lineCap = "round";
-    for (let k = points * 3, n = 0; k + 4 < d.length; k += 5, n++) {
-      if (!d[k + 4]) continue;
-      g.strokeStyle = `hsl(28 26% ${46 + (n % 5) * 4}%)`;
-      g.lineWidth = d[k + 4];
-      g.beginPath();
-      g.moveTo(d[k], d[k + 1]);
-      g.lineTo(d[k + 2], d[k + 3]);
-      g.stroke();
-    }
+    drawStrokes(g, d.subarray(points * 3));
     g.lineWidth = 4;
     for (const [a, b] of lines) {
       if (d[a * 3 + 2] < 0.2 || d[b * 3 + 2] < 0.2) continue;

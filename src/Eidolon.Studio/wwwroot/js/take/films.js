@@ -1,5 +1,5 @@
-import * as THREE from "three";
 import { onKey } from "../app.js";
+import { Cameras } from "../live/cameras.js";
 import { Film, drawScene, sideOf } from "./picture.js";
 
 const svgElement = (name, attributes = {}) => {
@@ -53,8 +53,7 @@ export class Films {
     onKey("⇧V", () => this.show((this.current + 1) % this.films.length));
     this.handle();
     new ResizeObserver(() => this.draw()).observe(root);
-    this.rays = new THREE.Group();
-    this.stage.addSet(this.rays);
+    document.addEventListener("e-theme", () => this.cameras?.paint(this.stage.palette));
   }
 
   async load() {
@@ -378,33 +377,10 @@ export class Films {
     this.draw();
   }
 
-  // ---- where the cameras stand, on the Stage ----
+  // Where the cameras stand, on the Stage.
   placeCameras() {
-    if (!this.rays) return;
-    this.rays.clear();
-    const lines = [];
-    for (const { about } of this.films) {
-      const c = about.camera;
-      if (!c.rotation) continue;
-      const r = c.rotation,
-        t = c.translation,
-        far = 0.5;
-      const world = (x, y, z) => {
-        const [a, b, d] = [x - t[0], y - t[1], z - t[2]];
-        return new THREE.Vector3(r[0] * a + r[3] * b + r[6] * d, r[1] * a + r[4] * b + r[7] * d, r[2] * a + r[5] * b + r[8] * d);
-      };
-      const eye = world(0, 0, 0),
-        corners = [
-          [0, 0],
-          [c.width, 0],
-          [c.width, c.height],
-          [0, c.height],
-        ].map(([u, v]) => world(((u - c.centre[0]) / c.focal) * far, ((v - c.centre[1]) / c.focal) * far, far));
-      corners.forEach((p, k) => lines.push(eye, p, p, corners[(k + 1) % 4]));
-    }
-    const look = new THREE.LineBasicMaterial({ color: this.stage.palette.text, transparent: true, opacity: 0.55 });
-    this.rays.add(new THREE.LineSegments(new THREE.BufferGeometry().setFromPoints(lines), look));
-    this.stage.dirty = true;
+    this.cameras?.remove();
+    this.cameras = new Cameras(this.stage, { cameras: this.films.map((f) => f.about.drawn).filter(Boolean), cells: [] });
   }
 }
 

@@ -1,5 +1,6 @@
+import { drawStrokes } from "../stage/strokes.js";
+
 // The picture of a witness camera: the room's floor through its lens, the strokes that draw what it saw, the tracker's points over them.
-const strokeValues = 5;
 const pairs = [
   ["Neck", "Crown"],
   ["Neck", "Chest"],
@@ -129,25 +130,8 @@ export function drawScene(canvas, film, frame, view) {
   g.fillStyle = ground;
   g.fillRect(-c.width, horizon, 3 * c.width, 2 * c.height);
   if (c.rotation) floor(g, c);
-  g.lineCap = "round";
-  if (!film.stride || frame < 0 || frame >= film.about.frames) return;
-  const from = frame * film.stride;
-  // Dark around each limb first, so that one in front of another can be told.
-  for (let k = 0; k + strokeValues <= film.stride; k += strokeValues) {
-    const [x1, y1, x2, y2, wide] = film.strokes.subarray(from + k, from + k + strokeValues);
-    if (!wide) continue;
-    for (const [colour, width] of [
-      ["#17121b", wide + 5],
-      [`hsl(${22 + ((k / strokeValues) % 7) * 3} 24% ${44 + ((k / strokeValues) % 5) * 3}%)`, wide],
-    ]) {
-      g.strokeStyle = colour;
-      g.lineWidth = width;
-      g.beginPath();
-      g.moveTo(x1, y1);
-      g.lineTo(x2 + 0.01, y2);
-      g.stroke();
-    }
-  }
+  if (film.stride && frame >= 0 && frame < film.about.frames)
+    drawStrokes(g, film.strokes.subarray(frame * film.stride, (frame + 1) * film.stride));
 }
 
 // A place on the floor far ahead of a camera.
