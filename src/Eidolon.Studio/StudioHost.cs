@@ -226,6 +226,8 @@ public static class StudioHost
         services.AddSignalR().AddMessagePackProtocol();
         services.AddHealthChecks().AddDbContextCheckLite();
         services.Configure<FormOptions>(o => o.MultipartBodyLengthLimit = StudioOptions.UploadLimit);
+        services.AddSingleton<JobsInHand>();
+        services.AddHostedService(s => s.GetRequiredService<JobsInHand>());
         services.AddQuartz(q =>
             q.UsePersistentStore(store =>
             {

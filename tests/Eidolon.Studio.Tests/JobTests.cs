@@ -56,6 +56,57 @@ public sealed class JobTests(DemoStudio studio) : IClassFixture<DemoStudio>
     }
 
     [Fact]
+    public async Task A_studio_that_stops_waits_for_its_jobs_and_takes_them_up_again()
+    {
+        var own = new DemoStudio();
+        await own.InitializeAsync();
+        try
+        {
+            int take;
+            await using (var db = await Open())
+            {
+                take = db.Takes.Single(t => t.Name == "HL_027_deck-crouch_01").Id;
+            }
+
+            int job;
+            using (var scope = own.Services.CreateScope())
+            {
+                var queue = scope.ServiceProvider.GetRequiredService<JobQueue>();
+                job = (await queue.Operation(LedgerOwner.Take(take), "deck-crouch", "label", [], null)).Id;
+            }
+
+            await Until(r => r.State == JobState.Running);
+            var hand = own.Services.GetRequiredService<JobsInHand>();
+            Assert.True(hand.Running > 0);
+            await own.App.StopAsync();
+            Assert.Equal(0, hand.Running);
+            await own.App.DisposeAsync();
+            await own.Start();
+            await Until(r => r.State == JobState.Done);
+
+            async Task<EidolonDb> Open() => await own.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContextAsync();
+
+            async Task Until(Func<JobRow, bool> when)
+            {
+                for (var end = DateTime.UtcNow.AddSeconds(Asking.PatienceSeconds); DateTime.UtcNow < end; await Task.Delay(50))
+                {
+                    await using var db = await Open();
+                    if (when(await db.Jobs.AsNoTracking().SingleAsync(j => j.Id == job)))
+                    {
+                        return;
+                    }
+                }
+
+                throw new TimeoutException("the job did not come so far");
+            }
+        }
+        finally
+        {
+            await own.DisposeAsync();
+        }
+    }
+
+    [Fact]
     public async Task A_recipe_that_fails_in_the_middle_keeps_none_of_its_entries()
     {
         using var scope = studio.Services.CreateScope();

@@ -7,6 +7,7 @@ using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Inertial;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
+using Eidolon.StandIns.Characters;
 using Eidolon.StandIns.Devices;
 using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.Optical;
@@ -19,12 +20,14 @@ namespace Eidolon.Cli.Verbs;
 /// <summary>The stand-in devices perform a scenario: their raw streams, and the truth beside.</summary>
 internal static class SimulateVerb
 {
+    private const string Characters = "characters";
+
     public static Command Create()
     {
         var scenario = new Argument<string>("SCENARIO")
         {
             Description =
-                $"One of {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene}, or a take's name.",
+                $"One of {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene}, {Characters}, or a take's name.",
         };
         var output = new Option<string>("--out") { Required = true, Description = "Folder." };
         var performer = new Option<string?>("--performer") { Description = "Ines or Tobi." };
@@ -37,8 +40,36 @@ internal static class SimulateVerb
         return command;
     }
 
+    /// <summary>The characters of the production, each as a file of its own.</summary>
+    private static int WriteCharacters(string folder, string? json)
+    {
+        Directory.CreateDirectory(folder);
+        string[] files = [.. HarbourCharacters.Names.Select(n => n.ToLowerInvariant() + ".glb")];
+        foreach (var (name, file) in HarbourCharacters.Names.Zip(files))
+        {
+            AtomicFile.Write(Path.Combine(folder, file), s => s.Write(HarbourCharacters.Build(name)));
+        }
+
+        Report.Write(
+            json,
+            new JsonObject
+            {
+                ["scenario"] = Characters,
+                ["files"] = Report.Array(files),
+                ["warnings"] = new JsonArray(),
+            },
+            $"{folder}: {string.Join(", ", files)}"
+        );
+        return ExitCodes.Done;
+    }
+
     private static int Run(string scenario, string folder, string? who, int take, string? json)
     {
+        if (scenario == Characters)
+        {
+            return WriteCharacters(folder, json);
+        }
+
         var wand = scenario is RingStandIn.WandScene or RingStandIn.GroundScene;
         var name = wand
             ? scenario
@@ -46,7 +77,7 @@ internal static class SimulateVerb
                 scenario.Equals(n, StringComparison.OrdinalIgnoreCase) || scenario.Contains($"_{n}_", StringComparison.OrdinalIgnoreCase)
             )
                 ?? throw new UsageException(
-                    $"there is no scenario '{scenario}' (there are {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene})"
+                    $"there is no scenario '{scenario}' (there are {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene}, {Characters})"
                 );
         if (
             who is not null

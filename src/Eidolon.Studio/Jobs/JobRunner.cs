@@ -14,7 +14,8 @@ namespace Eidolon.Studio.Jobs;
 
 /// <summary>Runs one job row; Quartz starts it, and starts it again after a crash. What a job keeps it keeps in the transaction that ends it.</summary>
 [DisallowConcurrentExecution]
-public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, TimeProvider time, ILogger<JobRunner> log) : IJob
+public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, JobsInHand hand, TimeProvider time, ILogger<JobRunner> log)
+    : IJob
 {
     /// <summary>One Ledger works on one job at a time; the others wait their turn.</summary>
     private static readonly ConcurrentDictionary<string, SemaphoreSlim> Turns = new();
@@ -22,6 +23,12 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, T
     public async ValueTask Execute(IJobExecutionContext context, CancellationToken cancellationToken)
     {
         var id = int.Parse(context.MergedJobDataMap.GetString("id")!);
+        using var held = hand.Begin();
+        if (hand.Stopping.IsCancellationRequested)
+        {
+            return;
+        }
+
         using var scope = scopes.CreateScope();
         var factory = scope.ServiceProvider.GetRequiredService<IDbContextFactory<EidolonDb>>();
         if (Read(factory, id) is not { State: JobState.Waiting or JobState.Running } job)
@@ -29,7 +36,7 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, T
             return;
         }
 
-        using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancellationToken, cancels.For(id));
+        using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancellationToken, hand.Stopping, cancels.For(id));
         var turn = Turns.GetOrAdd(Owner(job).Key, _ => new SemaphoreSlim(1, 1));
         var mine = false;
         try
@@ -39,7 +46,7 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, T
             Set(factory, id, JobState.Running, string.Empty, started: true);
             await Run(scope.ServiceProvider, factory, job, cancels.Progress(id), stop.Token);
         }
-        catch (OperationCanceledException) when (!cancellationToken.IsCancellationRequested)
+        catch (OperationCanceledException) when (!cancellationToken.IsCancellationRequested && !hand.Stopping.IsCancellationRequested)
         {
             Set(factory, id, JobState.Stopped, "Stopped. Nothing was changed.");
         }
@@ -47,7 +54,7 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, T
         {
             Set(factory, id, JobState.Failed, e.Message);
         }
-        catch (Exception e) when (e is not OperationCanceledException)
+        catch (Exception e) when (e is not OperationCanceledException && !hand.Stopping.IsCancellationRequested)
         {
             log.LogError(e, "Job {Job} failed", id);
             Set(factory, id, JobState.Failed, "An unexpected fault; nothing was changed. The log says more.");

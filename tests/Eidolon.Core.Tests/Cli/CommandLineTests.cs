@@ -22,6 +22,18 @@ public sealed class CommandLineTests : IDisposable
     }
 
     [Fact]
+    public void The_characters_of_the_production_are_written_and_can_be_read()
+    {
+        Assert.Equal(0, Run("simulate", "characters", "--out", P("characters")));
+        foreach (var name in new[] { "stevedore", "lamplighter" })
+        {
+            var said = Json("inspect", P($"characters/{name}.glb"));
+            Assert.Equal("glb", (string)said["format"]!);
+            Assert.True(((JsonArray)said["joints"]!).Count > 20);
+        }
+    }
+
+    [Fact]
     public void A_day_at_the_shell()
     {
         Assert.Equal(0, Run("simulate", "rom", "--out", P("rom"), "--take", "2"));

@@ -58,6 +58,7 @@ export class Cameras {
       new THREE.MeshBasicMaterial({ color: p.text, transparent: true, opacity: 0.42, depthWrite: false }),
       Math.max(1, this.cells.length),
     );
+    this.cover.count = this.cells.length;
     const m = new THREE.Matrix4();
     this.cells.forEach(([x, z, n], k) => {
       const r = n < 3 ? 0.006 : n < 6 ? 0.016 : n < 9 ? 0.028 : 0.045;

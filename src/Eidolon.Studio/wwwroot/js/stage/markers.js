@@ -16,6 +16,7 @@ export class Markers {
     this.shown = { dots: true, links: true };
     const dot = new THREE.SphereGeometry(0.0115, 12, 8);
     this.dots = new THREE.InstancedMesh(dot, new THREE.MeshBasicMaterial({ toneMapped: false }), Math.max(1, this.count));
+    this.dots.count = this.count;
     this.dots.frustumCulled = false;
     this.dots.instanceMatrix.setUsage(THREE.DynamicDrawUsage);
     group.add(this.dots);
