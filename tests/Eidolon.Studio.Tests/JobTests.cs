@@ -56,6 +56,27 @@ public sealed class JobTests(DemoStudio studio) : IClassFixture<DemoStudio>
     }
 
     [Fact]
+    public async Task The_stop_waits_until_the_last_job_let_go_and_no_longer_than_it_is_given()
+    {
+        var life = new Microsoft.Extensions.Hosting.Internal.ApplicationLifetime(
+            Microsoft.Extensions.Logging.Abstractions.NullLogger<Microsoft.Extensions.Hosting.Internal.ApplicationLifetime>.Instance
+        );
+        var hand = new JobsInHand(life);
+        var (one, two) = (hand.Begin(), hand.Begin());
+        var stop = hand.StopAsync(CancellationToken.None);
+        one.Dispose();
+        one.Dispose();
+        Assert.False(stop.IsCompleted);
+        two.Dispose();
+        await stop.WaitAsync(TimeSpan.FromSeconds(Asking.PatienceSeconds));
+
+        var stuck = new JobsInHand(life);
+        stuck.Begin();
+        await stuck.StopAsync(new CancellationToken(canceled: true));
+        Assert.Equal(1, stuck.Running);
+    }
+
+    [Fact]
     public async Task A_studio_that_stops_waits_for_its_jobs_and_takes_them_up_again()
     {
         var own = new DemoStudio();
