@@ -1,4 +1,6 @@
 using Eidolon.Core;
+using Eidolon.Core.Faces;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
@@ -15,6 +17,10 @@ internal sealed class FileResources : IResources
 
     public Performer? Body { get; init; }
 
+    public GloveTake? Worn { get; init; }
+
+    public FaceTake? Seen { get; init; }
+
     public IReadOnlyList<LabelSubject> Known { get; init; } = [];
 
     public MarkerSet MarkerSet() => Set ?? new MarkerSet("none", [], []);
@@ -28,6 +34,10 @@ internal sealed class FileResources : IResources
     public IReadOnlyList<LabelSubject> References(CancellationToken cancel) => Known;
 
     public (CentroidTake Seen, CameraRing Ring) Pictures() => throw new RefusedException("no pictures are given");
+
+    public GloveTake Gloves(int subject) => Worn ?? throw new RefusedException("no gloves are given");
+
+    public FaceTake Face(int subject) => Seen ?? throw new RefusedException("no face is given");
 
     public Skeleton Character(int subject) => throw new RefusedException("no character is given");
 

@@ -1,3 +1,5 @@
+using Eidolon.Core.Faces;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
@@ -23,6 +25,10 @@ internal sealed class DeclaredResources(IResources all, IReadOnlyCollection<Reso
     public IReadOnlyList<LabelSubject> References(CancellationToken cancel) => Of(new(ResourceKind.References)).References(cancel);
 
     public (CentroidTake Seen, CameraRing Ring) Pictures() => Of(new(ResourceKind.Pictures)).Pictures();
+
+    public GloveTake Gloves(int subject) => Of(new(ResourceKind.Gloves, subject)).Gloves(subject);
+
+    public FaceTake Face(int subject) => Of(new(ResourceKind.Face, subject)).Face(subject);
 
     public Skeleton Character(int subject) => Of(new(ResourceKind.Character, subject)).Character(subject);
 

@@ -1,3 +1,5 @@
+using Eidolon.Core.Faces;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
@@ -30,6 +32,14 @@ public interface IResources
 
     /// <summary>Raw 2D of the take and the ring that recorded it.</summary>
     (CentroidTake Seen, CameraRing Ring) Pictures();
+
+    /// <summary>What a performer's gloves measured in the take.</summary>
+    /// <exception cref="RefusedException">None were worn.</exception>
+    GloveTake Gloves(int subject);
+
+    /// <summary>What a face tracker saw of a performer in the take.</summary>
+    /// <exception cref="RefusedException">No face was recorded.</exception>
+    FaceTake Face(int subject);
 
     /// <summary>A character's skeleton with roles.</summary>
     Skeleton Character(int subject);

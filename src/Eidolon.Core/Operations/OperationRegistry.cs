@@ -33,6 +33,8 @@ public static class OperationRegistry
             FilmOperation.Solve,
             SuitOperation.ClosePath,
             SuitOperation.StraightenPath,
+            HandOperations.Fingers,
+            HandOperations.Face,
             SolveOperations.FindProp,
             ContactOperation.Contacts,
             RetargetOperation.Retarget,

@@ -26,6 +26,12 @@ public enum ResourceKind
 
     /// <summary>The markers of every prop of the take.</summary>
     Props,
+
+    /// <summary>What a performer's gloves measured.</summary>
+    Gloves,
+
+    /// <summary>What a tracker saw of a performer's face.</summary>
+    Face,
 }
 
 /// <summary>One resource, by what it is and, where there are several, whose.</summary>

@@ -43,8 +43,11 @@ public static class BodyRoles
     /// <summary>True for the joints of the fingers.</summary>
     public static bool IsFinger(BodyRole role) => role.ToString() is var n && char.IsDigit(n[^1]);
 
-    /// <summary>The role's name without its side: Thigh for both thighs.</summary>
-    public static string Stem(BodyRole role) => Side(role) == 'C' ? role.ToString() : role.ToString()[..^1];
+    /// <summary>The role's name without its side: Thigh for both thighs, Index2 for both index fingers' middle joints.</summary>
+    public static string Stem(BodyRole role) =>
+        Side(role) == 'C' ? role.ToString()
+        : role.ToString() is var n && char.IsDigit(n[^1]) ? n.Remove(n.Length - 2, 1)
+        : n[..^1];
 
     /// <summary>The bone that ends at a joint, by its own name: the forearm's joint ends the upper arm.</summary>
     /// <param name="stem">A role's name without its side, see <see cref="Stem"/>.</param>

@@ -30,6 +30,7 @@ public static class PerformerCalibration
         IProgress<double>? progress = null
     )
     {
+        set = FingerMarkers.Body(set);
         var take = source.Only([.. set.Markers.Select(m => m.Name)]);
         var warnings = Check(take, set);
         var rest = RestFrame.Find(take, set);

@@ -36,6 +36,9 @@ internal sealed class Choreography(float duration)
     /// <summary>Times of flight (both feet up) with take-off and landing: hips follow gravity.</summary>
     public List<(float TakeOff, float Landing)> Flights { get; } = [];
 
+    /// <summary>What the fingers of both hands do; null where nobody records them.</summary>
+    public HandAct[]? Hands { get; init; }
+
     /// <summary>How much everyday sway and breath there is.</summary>
     public float Liveliness { get; set; } = 1;
 }

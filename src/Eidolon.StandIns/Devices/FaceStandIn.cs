@@ -1,3 +1,5 @@
+using Eidolon.Core.Faces;
+
 namespace Eidolon.StandIns.Devices;
 
 /// <summary>The stand-in face tracker: a weight for each action unit of the Facial Action Coding System, left and right apart, at 60 frames a second.</summary>
@@ -18,8 +20,8 @@ public sealed class FaceStandIn : StandInDevice
         for (var i = 0; i < w.Length; i++)
         {
             // Small lively moves; the right side follows the left closely, never exactly.
-            var unit = i < FaceWeights.Sided.Count * 2 ? i / 2 : i;
-            var side = i < FaceWeights.Sided.Count * 2 ? (i % 2) * 0.06 : 0;
+            var unit = i < FaceUnits.Sided.Count * 2 ? i / 2 : i;
+            var side = i < FaceUnits.Sided.Count * 2 ? (i % 2) * 0.06 : 0;
             w[i] = (float)
                 Math.Clamp(
                     (0.10 * Math.Sin((t * (0.5 + (0.13 * unit))) + unit + side))
@@ -33,8 +35,8 @@ public sealed class FaceStandIn : StandInDevice
         // Blinks (43) and the talking jaw (25, 26).
         var blink = Math.Max(0, 1 - (Math.Abs((t % 3.4) - 0.12) / 0.10));
         var talk = Math.Max(0, Math.Sin(t * 0.7)) * (0.35 + (0.35 * Math.Sin(t * 11)));
-        w[FaceWeights.Sided.Count * 2 - 2] = w[FaceWeights.Sided.Count * 2 - 1] = (float)blink;
-        w[FaceWeights.Sided.Count * 2 + 5] = w[FaceWeights.Sided.Count * 2 + 6] = (float)Math.Clamp(talk, 0, 1);
+        w[FaceUnits.Sided.Count * 2 - 2] = w[FaceUnits.Sided.Count * 2 - 1] = (float)blink;
+        w[FaceUnits.Sided.Count * 2 + 5] = w[FaceUnits.Sided.Count * 2 + 6] = (float)Math.Clamp(talk, 0, 1);
         return FloatPayload.Write(payload, w);
     }
 }

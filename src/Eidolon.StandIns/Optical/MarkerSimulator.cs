@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.People;
@@ -45,7 +46,7 @@ public static class MarkerSimulator
     )
     {
         var many = performance.Actors.Count > 1;
-        var rows = (worn ?? [.. HarbourMarkers.Rows()]).ToArray();
+        var rows = (worn ?? [.. HarbourMarkers.Rows(HandSkeleton.HasFingers(performance.Actors[0].Motion.Skeleton))]).ToArray();
         var names = performance.Actors.SelectMany(a => rows.Select(r => many ? $"{a.Person.Name}:{r.Name}" : r.Name)).ToArray();
         var take = new MarkerTake(names, performance.Actors[0].Motion.FrameRate, performance.FrameCount);
         for (var a = 0; a < performance.Actors.Count; a++)
@@ -86,16 +87,21 @@ public static class MarkerSimulator
     {
         var random = new Random(actor.Person.Seed * 77);
         var body = actor.Motion.Skeleton;
+        // A nail does not slide, and nobody misses it by far.
+        float Firm(int m) => BodyRoles.IsFinger(rows[m].Role) ? 0.2f : 1;
         float Jitter() => (random.NextSingle() - 0.5f) * 2 * skin.Tape;
         var joints = Array.ConvertAll(rows, r => body.IndexOf(r.Role));
         var average = Anthropometry.Body(actor.Person.Stature);
-        var offsets = Array.ConvertAll(rows, r =>
-            (r.Offset * actor.Person.Stature * OwnLength(body, average, r.Role)) + new Vector3(Jitter(), Jitter(), Jitter())
+        var at = Enumerable.Range(0, rows.Length).ToArray();
+        var offsets = Array.ConvertAll(at, m =>
+            (rows[m].Offset * actor.Person.Stature * OwnLength(body, average, rows[m].Role))
+            + (new Vector3(Jitter(), Jitter(), Jitter()) * Firm(m))
         );
-        var slide = Array.ConvertAll(rows, _ =>
+        var slide = Array.ConvertAll(at, m =>
             Vector3.Normalize(new Vector3(Jitter(), Jitter(), Jitter()) + new Vector3(1e-6f))
             * skin.Bend
             * (0.3f + (0.7f * random.NextSingle()))
+            * Firm(m)
         );
         var n = take.FrameCount;
         var (carried, turns, bends) = (new Vector3[rows.Length][], new Quaternion[rows.Length][], new float[rows.Length][]);
@@ -158,7 +164,7 @@ public static class MarkerSimulator
     private static Vector3 OwnLength(Skeleton body, Skeleton average, BodyRole role)
     {
         var child = body.Children(body.IndexOf(role)).FirstOrDefault(-1);
-        if (child < 0 || BodyRoles.Side(role) == 'C')
+        if (child < 0 || child >= average.Count || BodyRoles.Side(role) == 'C')
         {
             return Vector3.One;
         }

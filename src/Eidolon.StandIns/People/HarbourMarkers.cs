@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 
@@ -45,19 +46,20 @@ public static class HarbourMarkers
     ];
 
     /// <summary>The set for a person; offsets are left out unless asked for, since a crew does not know them.</summary>
-    public static MarkerSet Set(Person? person = null)
+    /// <param name="hands">With a marker on every fingernail: ten more.</param>
+    public static MarkerSet Set(Person? person = null, bool hands = false)
     {
         var markers = new List<MarkerDefinition>();
-        foreach (var (name, role, offset) in Rows())
+        foreach (var (name, role, offset) in Rows(hands))
         {
             markers.Add(new MarkerDefinition(name, role, person is null ? null : offset * person.Stature));
         }
 
-        return new MarkerSet("Harbour 53", markers, Links(markers));
+        return new MarkerSet(hands ? "Harbour 53 and hands" : "Harbour 53", markers, Links(markers));
     }
 
     /// <summary>Name, bone and place (share of stature) of every marker.</summary>
-    internal static IEnumerable<(string Name, BodyRole Role, Vector3 Offset)> Rows()
+    internal static IEnumerable<(string Name, BodyRole Role, Vector3 Offset)> Rows(bool hands = false)
     {
         foreach (var c in Centre)
         {
@@ -76,7 +78,20 @@ public static class HarbourMarkers
                 yield return (s.Name + side, Enum.Parse<BodyRole>(segment), new Vector3((s.X + lower) * sign, s.Y + down, s.Z));
             }
         }
+
+        for (var side = 0; hands && side < 2; side++)
+        {
+            // On the nails: three quarters along the last bone, a few millimetres above it.
+            var shape = HandShape.Average(side == 0 ? 'L' : 'R', HandShape.LengthShare);
+            foreach (var finger in shape.Fingers)
+            {
+                var name = $"{BodyRoles.Stem(finger.First)[..^1]}Nail{shape.Side}";
+                yield return (name, LastOf(finger.First), (finger.Tip * 0.75f) - (finger.Spreads * 0.0041f));
+            }
+        }
     }
+
+    private static BodyRole LastOf(BodyRole first) => Enum.Parse<BodyRole>(first.ToString()[..^1] + "3");
 
     private static List<(string, string)> Links(List<MarkerDefinition> markers)
     {

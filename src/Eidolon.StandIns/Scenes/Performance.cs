@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Acting;
@@ -37,6 +38,9 @@ public sealed class Performance
 
     public string Note { get; }
 
+    /// <summary>What the performer's face does; null where nobody records it.</summary>
+    public FaceAct? Face { get; private init; }
+
     public int FrameCount => Actors[0].Motion.FrameCount;
 
     internal static Performance Render(ScenePlan plan, int take, float rate)
@@ -45,7 +49,7 @@ public sealed class Performance
             .Cast.Select(cast =>
             {
                 var animator = new BodyAnimator(cast.Person, cast.Choreography, rate);
-                var motion = animator.Render();
+                var motion = Fingers(cast, animator.Render());
                 var before = plan.SuitPoses ? (int)Math.Round(CalibratingPoses.Seconds * rate) : 0;
                 motion = before > 0 ? CalibratingPoses.Before(motion, (cast.Person.Seed * 37) + take, Sloppy) : motion;
                 var plants = new List<Plant>();
@@ -73,7 +77,32 @@ public sealed class Performance
             [.. plan.Props.Select(p => Carry(p, actors[p.Holder].Motion, rate))],
             plan.SetPieces,
             plan.Note
-        );
+        )
+        {
+            Face = plan.Face,
+        };
+    }
+
+    /// <summary>The body with the fingers of its person, where the scene says what they do.</summary>
+    private static Motion Fingers(SceneCast cast, Motion body)
+    {
+        if (cast.Choreography.Hands is not { } hands)
+        {
+            return body;
+        }
+
+        var poses = new HandPoses(body.FrameCount);
+        var follows = PersonHands.Follows(cast.Person);
+        for (var f = 0; f < body.FrameCount; f++)
+        {
+            for (var i = 0; i < HandPoses.Fingers; i++)
+            {
+                var (side, finger) = (i / HandShape.FingerCount, i % HandShape.FingerCount);
+                poses.Poses[HandPoses.At(f, side, finger)] = hands[side].At(f / (float)body.FrameRate, finger, finger == 0 ? 1 : follows);
+            }
+        }
+
+        return HandSkeleton.With(body, PersonHands.Of(cast.Person, 'L'), PersonHands.Of(cast.Person, 'R'), poses);
     }
 
     /// <summary>A foot that sets down or leaves very slowly stands as long as it is within a millimetre of where it stands.</summary>

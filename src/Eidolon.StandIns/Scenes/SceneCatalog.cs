@@ -16,6 +16,7 @@ public static class SceneCatalog
         ["deck-crouch"] = (27, "Ines", DeckCrouchScene.Plan),
         ["gangplank-hop"] = (30, "Tobi", GangplankHopScene.Plan),
         ["cam-mend-net"] = (44, "Ines", MendNetScene.Plan),
+        ["signal-wave"] = (33, "Ines", SignalWaveScene.Plan),
         ["suit-patrol"] = (40, "Ines", (person, seed) => SuitPatrolScene.Plan(person, seed)),
     };
 

@@ -1,8 +1,10 @@
 using System.Text;
 using Eidolon.Core;
 using Eidolon.Core.Characters;
+using Eidolon.Core.Faces;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
@@ -36,6 +38,8 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
             ResourceKind.References => Hash(Performing),
             ResourceKind.Props => ContentHash.Of(string.Join('|', PropParts.Select(p => Version(p.SubjectId).Content))),
             ResourceKind.Pictures => PicturesHash(),
+            ResourceKind.Gloves => ParseHash(Stream(StreamKind.Gloves, key.Id).Content),
+            ResourceKind.Face => ParseHash(Stream(StreamKind.Face, key.Id).Content),
             ResourceKind.Character or ResourceKind.Prop => ParseHash(Version(key.Id).Content),
             _ => throw new NotSupportedException($"{key.Kind} has no hash"),
         };
@@ -61,6 +65,18 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
         var ring = CameraRingJson.Read(Encoding.UTF8.GetBytes(calibration.Cameras), "calibration");
         using var db = factory.CreateDbContext();
         return (new SampleStore(db).ReadCentroids(stream, ring.Count, Take.Name), ring);
+    }
+
+    public GloveTake Gloves(int subject)
+    {
+        using var db = factory.CreateDbContext();
+        return new SampleStore(db).ReadGloves(Stream(StreamKind.Gloves, subject), Take.Name);
+    }
+
+    public FaceTake Face(int subject)
+    {
+        using var db = factory.CreateDbContext();
+        return new SampleStore(db).ReadFace(Stream(StreamKind.Face, subject), Take.Name);
     }
 
     public Skeleton Character(int subject)
@@ -180,6 +196,12 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
             ? _set.Value.Json
             : throw new RefusedException("no marker set is chosen: choose one on the take's slate, or one for the production");
     }
+
+    private SampleStream Stream(StreamKind kind, int subject) =>
+        Take.Streams.Find(s => s.Kind == kind && s.SubjectId == subject)
+        ?? throw new RefusedException(
+            kind == StreamKind.Gloves ? "no gloves were recorded in this take" : "no face was recorded in this take"
+        );
 
     private UInt128 PicturesHash()
     {

@@ -26,4 +26,10 @@ public enum StreamKind
 
     /// <summary>The picture of such a film, as strokes that draw it: x, y, x, y, width, float32, the farthest first.</summary>
     FilmPicture = 8,
+
+    /// <summary>What a pair of gloves measured: 12 × 4 values a frame, float32, NaN where one was lost.</summary>
+    Gloves = 9,
+
+    /// <summary>Weights of a face and how sure its tracker was, float32; the names beside them.</summary>
+    Face = 10,
 }

@@ -2,7 +2,9 @@ using System.IO.Hashing;
 using System.Numerics;
 using System.Runtime.InteropServices;
 using Eidolon.Core;
+using Eidolon.Core.Faces;
 using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Inertial;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
@@ -214,6 +216,58 @@ public sealed class SampleStore(EidolonDb db)
             [.. streams.Select(s => new FilmTake(s.FrameRate, [.. s.Names], ReadFloats(s, s.Names.Count * 3, what)))],
             [.. streams.Select(s => CameraRingJson.ReadCamera(s.Camera, s.Name))]
         );
+
+    /// <summary>Stores what a performer's gloves measured.</summary>
+    public Task WriteGloves(int takeId, int subject, GloveTake take, CancellationToken cancel = default) =>
+        WriteTable(
+            new SampleStream
+            {
+                TakeId = takeId,
+                SubjectId = subject,
+                Kind = StreamKind.Gloves,
+                Name = StreamNames.Gloves(subject),
+                FrameRate = take.FrameRate,
+                FrameCount = take.FrameCount,
+            },
+            take.Samples,
+            cancel
+        );
+
+    /// <summary>Stores what a tracker saw of a performer's face.</summary>
+    public Task WriteFace(int takeId, int subject, FaceTake take, CancellationToken cancel = default) =>
+        WriteTable(
+            new SampleStream
+            {
+                TakeId = takeId,
+                SubjectId = subject,
+                Kind = StreamKind.Face,
+                Name = StreamNames.Face(subject),
+                FrameRate = take.FrameRate,
+                FrameCount = take.FrameCount,
+                Channels = string.Join('\n', take.Names),
+            },
+            take.Values,
+            cancel
+        );
+
+    /// <summary>What gloves measured; frames that are left out are lost samples.</summary>
+    /// <exception cref="DamagedDataException">Frames that nobody left out cannot be read; says which.</exception>
+    public GloveTake ReadGloves(SampleStream stream, string what) => new(stream.FrameRate, ReadFloats(stream, GloveTake.Stride, what));
+
+    /// <summary>What a tracker saw of a face; in frames that are left out it saw nothing.</summary>
+    /// <exception cref="DamagedDataException">Frames that nobody left out cannot be read; says which.</exception>
+    public FaceTake ReadFace(SampleStream stream, string what) =>
+        new(stream.FrameRate, [.. stream.Names], ReadFloats(stream, stream.Names.Count + 1, what));
+
+    private async Task WriteTable(SampleStream stream, float[] values, CancellationToken cancel)
+    {
+        stream.Content = ContentHash.Text(
+            ContentHash.Of(
+                $"{stream.Kind}|{stream.FrameRate:R}|{stream.Channels}|{Convert.ToHexString(XxHash128.Hash(MemoryMarshal.AsBytes<float>(values)))}"
+            )
+        );
+        await InPieces(await Add(stream, cancel), values, stream.FrameCount, cancel);
+    }
 
     /// <summary>Strokes of a film's picture, [frame × strokes × 5].</summary>
     public float[] ReadPicture(SampleStream stream, int stride, string what) => ReadFloats(stream, stride, what);

@@ -15,6 +15,12 @@ public static class StreamNames
     /// <summary>The suit that a performer wore.</summary>
     public static string Suit(int subject) => $"suit-{subject}";
 
+    /// <summary>The gloves that a performer wore.</summary>
+    public static string Gloves(int subject) => $"gloves-{subject}";
+
+    /// <summary>A performer's face.</summary>
+    public static string Face(int subject) => $"face-{subject}";
+
     /// <summary>A film of a performer, counted from 1.</summary>
     public static string Film(int subject, int number) => $"film-{subject}-{number}";
 
