@@ -2,6 +2,7 @@ using System.CommandLine;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
 
 namespace Eidolon.Cli;
 
@@ -49,11 +50,11 @@ internal static class Options
             : throw new UsageException($"--units {text}: m, cm, mm or in");
 
     /// <summary>The performer that was measured, or one of average proportions of a given height.</summary>
-    public static Skeleton Body(string? performer, double? height) =>
+    public static Performer Body(string? performer, double? height) =>
         (performer, height) switch
         {
-            ({ } file, null) => PerformerJson.Read(InputFile.Read(file), file).Skeleton,
-            (null, >= 0.5 and <= 2.6) => Anthropometry.Body((float)height.Value),
+            ({ } file, null) => PerformerJson.Read(InputFile.Read(file), file),
+            (null, >= 0.5 and <= 2.6) => new Performer("of that height", (float)height.Value, Anthropometry.Body((float)height.Value), []),
             (null, not null) => throw new UsageException("--height is in metres, 0.5 to 2.6"),
             _ => throw new UsageException("give either --performer PERFORMER.json or --height METRES"),
         };

@@ -4,6 +4,7 @@ using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.C3d;
 using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Inertial;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
@@ -21,6 +22,9 @@ namespace Eidolon.Cli.Verbs;
 internal static class SimulateVerb
 {
     private const string Characters = "characters";
+
+    /// <summary>The face's tracker begins so many seconds after the ring.</summary>
+    private const double FaceLate = 0.083;
 
     public static Command Create()
     {
@@ -135,7 +139,8 @@ internal static class SimulateVerb
 
         AtomicFile.WriteText(P("witness-cameras.json"), CameraRingJson.Write(new CameraRing(WitnessSimulator.Cameras)) + "\n");
         Tables(P, name, person, take);
-        AtomicFile.WriteText(P("marker-set.json"), MarkerSetJson.Write(HarbourMarkers.Set()) + "\n");
+        var hands = HandSkeleton.HasFingers(performance.Actors[0].Motion.Skeleton);
+        AtomicFile.WriteText(P("marker-set.json"), MarkerSetJson.Write(HarbourMarkers.Set(hands: hands)) + "\n");
         var report = Truth(name, person, take, performance, seen, files, dots, truth);
         AtomicFile.WriteText(P("truth.json"), report.ToJsonString() + "\n");
         Report.Write(
@@ -189,6 +194,14 @@ internal static class SimulateVerb
         var slow = SceneCatalog.Perform(name, person, take, SuitSensors.Rate);
         var suit = SuitSimulator.Measure(slow.Actors[0], person.Seed);
         AtomicFile.Write(path("suit.csv"), s => SuitCsv.Write(s, new SuitTake(SuitSensors.Rate, suit)));
+        if (slow.Face is { } face)
+        {
+            var gloves = GloveSimulator.Measure(slow.Actors[0].Motion, (person.Seed * 7) + take);
+            AtomicFile.Write(path("gloves.csv"), s => GloveCsv.Write(s, gloves));
+            var seen = FaceSimulator.See(face, slow.Seconds, FaceLate, (person.Seed * 7) + take);
+            AtomicFile.Write(path("face.csv"), s => FaceCsv.Write(s, seen));
+        }
+
         var witnessed = SceneCatalog.Perform(name, person, take, WitnessPoints.Rate);
         for (var c = 0; c < WitnessSimulator.Cameras.Count; c++)
         {

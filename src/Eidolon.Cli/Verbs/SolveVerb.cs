@@ -19,6 +19,7 @@ internal static class SolveVerb
         var calibrate = new Option<string?>("--calibrate");
         var performerOut = new Option<string?>("--performer-out");
         var subject = new Option<string?>("--subject");
+        var ride = new RideAlong();
         var output = Options.Out();
         var json = Options.Json();
         var command = new Command("solve", "Markers to a skeleton.")
@@ -29,6 +30,9 @@ internal static class SolveVerb
             calibrate,
             performerOut,
             subject,
+            ride.Gloves,
+            ride.Face,
+            ride.FaceOffset,
             output,
             json,
         };
@@ -51,6 +55,7 @@ internal static class SolveVerb
                 p.GetValue(calibrate),
                 p.GetValue(performerOut),
                 p.GetValue(subject),
+                ride.Read(p),
                 p.GetRequiredValue(output),
                 p.GetValue(json)
             );
@@ -65,6 +70,7 @@ internal static class SolveVerb
         string? romPath,
         string? performerOut,
         string? subject,
+        RideAlong.Given ride,
         string output,
         string? json
     )
@@ -82,7 +88,8 @@ internal static class SolveVerb
             [],
             new OperationContext(new FileResources { Set = set, Body = performer }, Progress: progress)
         );
-        MotionFiles.WriteMotion(output, ((MotionValue)result.Value).Motion);
+        var (motion, rode) = ride.Add((MotionValue)result.Value, performer, set, own, progress);
+        MotionFiles.WriteMotion(output, motion.Motion);
         if (performerOut is not null)
         {
             AtomicFile.WriteText(performerOut, PerformerJson.Write(performer) + "\n");
@@ -95,7 +102,8 @@ internal static class SolveVerb
                 (JsonNode)new JsonObject { ["name"] = m.Key, ["meanMillimetres"] = m.Value?.DeepClone() }
             ),
         ]);
-        report["warnings"] = Report.Array(warnings.Concat(((JsonArray)report["warnings"]!).Select(w => (string)w!)));
+        var said = ((JsonArray)report["warnings"]!).Select(w => (string)w!).Concat(RideAlong.Into(report, rode));
+        report["warnings"] = Report.Array([.. warnings, .. said]);
         Report.Write(json, report, $"{output}: {report["frames"]} frames, {result.Summary}, {report["solveFramesPerSecond"]} frames/s");
         return ExitCodes.Done;
     }

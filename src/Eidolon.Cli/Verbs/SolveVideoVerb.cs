@@ -28,7 +28,7 @@ internal static class SolveVideoVerb
             Run(
                 p.GetRequiredValue(input),
                 p.GetRequiredValue(cameras),
-                Options.Body(p.GetValue(performer), p.GetValue(height)),
+                Options.Body(p.GetValue(performer), p.GetValue(height)).Skeleton,
                 p.GetValue(performer) is not null,
                 p.GetValue(fix),
                 p.GetValue(fps) is { } rate && !(rate is > 0 and <= 1000)

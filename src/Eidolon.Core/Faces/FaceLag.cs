@@ -13,6 +13,9 @@ public static class FaceLag
     /// <summary>The jaw opens by so much at least at a clap.</summary>
     private const float Opens = 0.25f;
 
+    /// <summary>So long before and after a clap the hands' way is looked at: longer, and it matters that they part slower than they met. Seconds.</summary>
+    private const double Meeting = 0.017;
+
     /// <summary>Two jaws agree when they correlate so well.</summary>
     private const double Agree = 0.6;
 
@@ -68,9 +71,40 @@ public static class FaceLag
             best = Vector3.Distance(left[f], right[f]) < Vector3.Distance(left[best], right[best]) ? f : best;
         }
 
-        best = Math.Clamp(best, 1, body.FrameCount - 2);
-        double D(int f) => Vector3.Distance(left[f], right[f]);
-        return (best + Vertex(D(best - 1), D(best), D(best + 1))) / body.FrameRate;
+        return (best + Lowest(best, f => Vector3.Distance(left[f], right[f]), body)) / body.FrameRate;
+    }
+
+    /// <summary>
+    /// Where a parabola through the frames around is lowest, in frames from the middle one: hands that meet slow down, and noise moves the single
+    /// nearest frame about.
+    /// </summary>
+    private static double Lowest(int around, Func<int, double> of, Motion body)
+    {
+        var reach = Math.Max(1, (int)Math.Round(Meeting * body.FrameRate));
+        double n = 0,
+            x2 = 0,
+            x4 = 0,
+            y = 0,
+            xy = 0,
+            x2y = 0;
+        for (var k = -reach; k <= reach; k++)
+        {
+            if (around + k < 0 || around + k >= body.FrameCount)
+            {
+                return 0;
+            }
+
+            var v = of(around + k);
+            n++;
+            x2 += k * k;
+            x4 += (double)k * k * k * k;
+            y += v;
+            xy += k * v;
+            x2y += k * k * v;
+        }
+
+        var curve = ((n * x2y) - (x2 * y)) / ((n * x4) - (x2 * x2));
+        return curve < 1e-9 ? 0 : Math.Clamp(-(xy / x2) / (2 * curve), -reach, reach);
     }
 
     /// <summary>How far the second signal's beginning is behind the first's, seconds, by where they correlate best; null when nowhere well.</summary>

@@ -27,7 +27,7 @@ public static class SolveOperations
 
             IReadOnlyList<ContactEdit> contacts = (input.Own as MotionValue)?.Contacts ?? [];
             return new OperationResult(
-                new MotionValue(Placed(motion, markers.FirstFrame)) { Contacts = contacts },
+                new MotionValue(motion.From(markers.FirstFrame)) { Contacts = contacts },
                 $"mean {report.Mean:0.0} mm",
                 ReportOf(who.Body, motion, report, slips, follow)
             );
@@ -49,14 +49,6 @@ public static class SolveOperations
             var report = new JsonObject { ["seenFraction"] = Math.Round(share, 5), ["fitMillimetres"] = Math.Round(rms, 3) };
             return new OperationResult(new PlacesValue(places), $"seen {share * 100:0.0} %, fit {rms:0.0} mm", report);
         }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Prop, scope.Subject)] };
-
-    private static Motion Placed(Motion motion, int firstFrame) =>
-        new(motion.Skeleton, motion.FrameRate, motion.FrameCount, motion.Rotations, motion.Translations)
-        {
-            FirstFrame = firstFrame,
-            Morphs = motion.Morphs,
-            Warnings = motion.Warnings,
-        };
 
     private static JsonObject ReportOf(Performer performer, Motion motion, SolveReport report, IReadOnlyList<Slip> slips, bool followed) =>
         new()

@@ -76,6 +76,15 @@ public sealed class Motion
             }
             : throw new ArgumentException("the skeletons do not have the same joints", nameof(skeleton));
 
+    /// <summary>The same samples, its first frame of another number.</summary>
+    public Motion From(int firstFrame) =>
+        new(Skeleton, FrameRate, FrameCount, Rotations, Translations)
+        {
+            FirstFrame = firstFrame,
+            Morphs = Morphs,
+            Warnings = Warnings,
+        };
+
     /// <summary>The same with samples of its own.</summary>
     public Motion Copy() =>
         new(Skeleton, FrameRate, FrameCount, (Quaternion[])Rotations.Clone(), (Vector3[])Translations.Clone())

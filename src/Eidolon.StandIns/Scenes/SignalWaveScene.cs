@@ -70,7 +70,12 @@ internal static class SignalWaveScene
             var arm = c.Arms[side];
             Vector3 At(float apart) => new(0.1f + (sign * apart), person.Stature * 0.70f, 0.30f * person.Stature / 1.75f);
             arm.GoalWeight.Hold(clap - 0.7f).Key(clap - 0.25f, 1).Hold(clap + 0.35f).Key(clap + 0.9f, 0);
-            arm.Goal.Key(0, At(0.20f)).Hold(clap - 0.22f).Key(clap, At(0.03f)).Key(clap + 0.3f, At(0.17f));
+            // Palms hit with speed and part slower.
+            arm.GoalAt = t =>
+            {
+                var near = MathF.Sqrt(((t - clap) * (t - clap)) + (0.006f * 0.006f));
+                return At(0.03f + (0.17f * MathF.Tanh(near / (t < clap ? 0.14f : 0.22f))));
+            };
         }
     }
 
