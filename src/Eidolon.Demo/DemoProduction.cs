@@ -35,8 +35,17 @@ public sealed class DemoProduction(
     private sealed record Planned(string Scene, string[] Who, int Number, bool Circled, string Note, string Character, int Steps);
 
     private const string RingTake = "HL_021_crate-carry";
+    private const string SignalTake = "HL_033_signal-wave";
     private const string PatrolTake = "HL_040_suit-patrol";
     private const string NetTake = "HL_044_cam-mend-net";
+
+    /// <summary>Frames of the signal in which two nails have each other's names, the last one outside.</summary>
+    private const int ExchangedFrom = 1486,
+        ExchangedTo = 1523;
+
+    /// <summary>The face's tracker began so many seconds after the ring.</summary>
+    private const double FaceLate = 0.083;
+
     private const string FirstScene = "Quay scene A";
 
     private static readonly Planned[] Plan =
@@ -137,6 +146,12 @@ public sealed class DemoProduction(
             );
         }
 
+        await Step(
+            SignalTake,
+            "waving to a boat, with fingers and face",
+            () => ClearTake(SignalTake + "_01", cancel),
+            () => AddSignalTake(production, quay, cancel)
+        );
         await Step(
             PatrolTake,
             "walking the patrol in the suit",
@@ -271,6 +286,45 @@ public sealed class DemoProduction(
         var take = await Store(day, points, RingTake, 1, who, [HarbourProps.Crate], false, "Both lift and carry", cancel);
         await db.Takes.Where(t => t.Id == take.Id).ExecuteUpdateAsync(s => s.SetProperty(t => t.CalibrationId, calibration.Id), cancel);
         await new SampleStore(db).WriteCentroids(take.Id, pictures, cancel);
+        takes.Refresh(take.Id);
+    }
+
+    /// <summary>
+    /// A take with a marker on every fingernail and a face beside it, solved with both. While she points, the names of two nails are exchanged.
+    /// </summary>
+    private async Task AddSignalTake(int production, ShootDay day, CancellationToken cancel)
+    {
+        var performance = SceneCatalog.Perform("signal-wave", HarbourCast.Ines, 1);
+        var seen = MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(MinimumCameras: 3));
+        int a = seen.IndexOf("IndexNailR"),
+            b = seen.IndexOf("MiddleNailR");
+        for (var f = ExchangedFrom; f < ExchangedTo; f++)
+        {
+            (seen[f, a], seen[f, b]) = (seen[f, b], seen[f, a]);
+        }
+
+        var set = HarbourMarkers.Set(hands: true);
+        var row = await db.MarkerSets.FirstOrDefaultAsync(s => s.Name == set.Name, cancel);
+        if (row is null)
+        {
+            row = new MarkerSetRow
+            {
+                ProductionId = production,
+                Name = set.Name,
+                Json = MarkerSetJson.Write(set),
+            };
+            db.MarkerSets.Add(row);
+            await db.SaveChangesAsync(cancel);
+        }
+
+        var who = Id(HarbourCast.Ines.Name);
+        var take = await Store(day, seen, SignalTake, 1, [who], [], false, performance.Note, cancel);
+        await db.Takes.Where(t => t.Id == take.Id).ExecuteUpdateAsync(s => s.SetProperty(t => t.MarkerSetId, row.Id), cancel);
+        var face = FaceSimulator.See(performance.Face!, performance.Seconds, FaceLate, HarbourCast.Ines.Seed);
+        await new SampleStore(db).WriteFace(take.Id, who, face, cancel);
+        Run(take, new AddEntries(SolveOperations.Solve.Name, []));
+        Run(take, new AddEntries(HandOperations.Fingers.Name, []));
+        Run(take, new AddEntries(HandOperations.Face.Name, []));
         takes.Refresh(take.Id);
     }
 

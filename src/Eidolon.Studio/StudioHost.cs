@@ -207,6 +207,7 @@ public static class StudioHost
         services.AddScoped<LedgerService>();
         services.AddScoped<JobQueue>();
         services.AddScoped<TakeImport>();
+        services.AddScoped<RideImport>();
         services.AddSingleton<ImportDesk>();
         services.AddScoped<HandOffService>();
         services.AddScoped<NonceSource>();

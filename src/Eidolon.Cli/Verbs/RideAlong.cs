@@ -13,7 +13,8 @@ namespace Eidolon.Cli.Verbs;
 /// <summary>Hands and face that ride along with a solve: fingers from the take's own markers or from gloves, weights from a face's table.</summary>
 internal sealed class RideAlong
 {
-    public Option<string?> Gloves { get; } = new("--gloves") { Description = "GLOVES.csv; without it fingers come from markers that sit on them." };
+    public Option<string?> Gloves { get; } =
+        new("--gloves") { Description = "GLOVES.csv; without it fingers come from markers that sit on them." };
 
     public Option<string?> Face { get; } = new("--face") { Description = "FACE.csv" };
 

@@ -26,7 +26,22 @@ public static class BodyParts
     public static SkinnedMesh Figure(Skeleton s, BodyBuild? build = null)
     {
         var parts = Human(s, build ?? new BodyBuild());
-        return BodySculptor.Sculpt(s, parts, 0.0135f, MathF.Abs(s.RestPositions.Min(p => p.Y)) < 0.08f ? 0.002f : null);
+        const float cell = 0.0135f;
+        float? floor = MathF.Abs(s.RestPositions.Min(p => p.Y)) < 0.08f ? 0.002f : null;
+        if (!Hands.HandSkeleton.HasFingers(s))
+        {
+            return BodySculptor.Sculpt(s, parts, cell, floor);
+        }
+
+        // Fingers are finer than what the rest of a body needs: each hand is a skin of its own that begins in the sleeve.
+        char SideOf(SculptPart p) => s[p.Joint].Role is { } r && BodyRoles.Section(r) == BodySection.Hand ? BodyRoles.Side(r) : 'C';
+        var mesh = BodySculptor.Sculpt(s, [.. parts.Where(p => SideOf(p) == 'C')], cell, floor);
+        foreach (var side in "LR")
+        {
+            mesh = mesh.With(BodySculptor.Sculpt(s, [.. parts.Where(p => SideOf(p) == side)], cell * 0.36f, null));
+        }
+
+        return mesh;
     }
 
     private sealed class Work(Skeleton s, BodyBuild b)
@@ -263,6 +278,12 @@ public static class BodyParts
             var j = J(Role("Hand", side));
             var k = b.Hands;
             Vector3 At(float x, float y, float z) => wrist + V(x * sign * k, y * k, z * k);
+            if (s.IndexOf(Role("Index", side, 1)) >= 0 && s.IndexOf(Role("Thumb", side, 1)) >= 0)
+            {
+                Fingers(side, k);
+                return;
+            }
+
             Add(j, At(.006f, 0, 0), At(.044f, -.002f, 0), .015f * k, .016f * k, b.Skin, .012f, new(1, .62f, 1.45f));
             for (var f = 0; f < 4; f++)
             {
@@ -280,6 +301,59 @@ public static class BodyParts
             Add(j, At(.010f, -.002f, .014f), At(.036f, -.008f, .038f), .0095f * k, .0075f * k, b.Skin, .010f);
             Add(j, At(.036f, -.008f, .038f), At(.056f, -.010f, .043f), .0075f * k, .0060f * k, b.Skin, .006f);
         }
+
+        /// <summary>A palm, and every finger bone by bone around its joints.</summary>
+        private void Fingers(char side, float k)
+        {
+            var wrist = P(Role("Hand", side));
+            var palm = J(Role("Hand", side));
+            foreach (var (name, thick) in new[] { ("Index", 1f), ("Middle", 1.02f), ("Ring", .98f), ("Little", .86f) })
+            {
+                if (s.IndexOf(Role(name, side, 1)) < 0)
+                {
+                    continue;
+                }
+
+                var knuckle = P(Role(name, side, 1));
+                Add(palm, Vector3.Lerp(wrist, knuckle, .12f), Vector3.Lerp(wrist, knuckle, .94f), .0098f * k, .0080f * k, b.Skin, .008f);
+                Finger(name, side, .0052f * k * thick);
+            }
+
+            var saddle = P(Role("Thumb", side, 1));
+            // The wrist reaches into the forearm.
+            Add(
+                palm,
+                Vector3.Lerp(wrist, P(Role("Forearm", side)), .05f),
+                Vector3.Lerp(wrist, P(Role("Middle", side, 1)), .2f),
+                .0138f,
+                .0135f * k,
+                b.Skin,
+                .012f,
+                new(1, .85f, 1.1f)
+            );
+            Add(palm, Vector3.Lerp(wrist, saddle, .2f), saddle, .0105f * k, .0105f * k, b.Skin, .010f);
+            Finger("Thumb", side, .0066f * k);
+        }
+
+        private void Finger(string name, char side, float thick)
+        {
+            for (var n = 1; n <= 3; n++)
+            {
+                var j = s.IndexOf(Role(name, side, n));
+                if (j < 0)
+                {
+                    return;
+                }
+
+                var next = n < 3 ? s.IndexOf(Role(name, side, n + 1)) : -1;
+                var end = next >= 0 ? s.RestPositions[next] : s.RestPositions[j] + (s[j].EndSite ?? s[j].Offset * .8f);
+                // The last bone is as long as its nail: the round end is inside it.
+                var to = next >= 0 ? end : Vector3.Lerp(s.RestPositions[j], end, .82f);
+                Add(j, s.RestPositions[j], to, thick * (1.06f - (.09f * n)), thick * (1f - (.09f * n)), b.Skin, .0025f);
+            }
+        }
+
+        private static BodyRole Role(string finger, char side, int joint) => Enum.Parse<BodyRole>($"{finger}{side}{joint}");
 
         public void Leg(char side)
         {

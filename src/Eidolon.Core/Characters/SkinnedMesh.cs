@@ -10,4 +10,16 @@ public sealed record SkinnedMesh(
     (ushort A, ushort B, ushort C, ushort D)[] Joints,
     Vector4[] Weights,
     int[] Triangles
-);
+)
+{
+    /// <summary>Both skins in one; they are not joined.</summary>
+    public SkinnedMesh With(SkinnedMesh other) =>
+        new(
+            [.. Positions, .. other.Positions],
+            [.. Normals, .. other.Normals],
+            [.. Colours, .. other.Colours],
+            [.. Joints, .. other.Joints],
+            [.. Weights, .. other.Weights],
+            [.. Triangles, .. other.Triangles.Select(t => t + Positions.Length)]
+        );
+}

@@ -44,7 +44,7 @@ public static class HandOperations
             return new OperationResult(data with { Motion = motion }, Summary(report), ReportOf(report));
         })
         {
-            SetUp = true,
+            Once = true,
             Reads = (scope, p) =>
                 p.Text("from") == Gloves
                     ? [new(ResourceKind.Performer, scope.Subject), new(ResourceKind.Gloves, scope.Subject)]
@@ -70,7 +70,8 @@ public static class HandOperations
                 throw new RefusedException($"an offset of {offset:0.0} s puts the face outside the take");
             }
 
-            var (motion, hidden) = FaceTrack.On(data.Motion, face, offset - begins, Math.Clamp(p.Number("smooth", FaceHertz), 0, 60));
+            var smooth = Math.Clamp(p.Number("smooth", FaceHertz), 0, 60);
+            var (motion, hidden) = FaceTrack.On(data.Motion, face, offset - begins, smooth);
             var warnings = face.Warnings.ToList();
             if (!given && found is null)
             {
@@ -91,6 +92,7 @@ public static class HandOperations
                     ["offsetSeconds"] = Math.Round(offset, 5),
                     ["foundBy"] = given ? "hand" : found?.By ?? "nothing",
                     ["foundSeconds"] = found is { } s ? Math.Round(s.Seconds, 5) : null,
+                    ["smoothHertz"] = smooth,
                     ["faceFrameRate"] = face.FrameRate,
                     ["sure"] = Math.Round(Enumerable.Range(0, face.FrameCount).Average(f => face.Sure(f) >= FaceTrack.Unsure ? 1.0 : 0), 4),
                     ["hidden"] = new JsonArray([.. hidden.Select(h => (JsonNode)new JsonArray(h.Start, h.End))]),
@@ -99,7 +101,7 @@ public static class HandOperations
             );
         })
         {
-            SetUp = true,
+            Once = true,
             Reads = (scope, _) => [new(ResourceKind.Face, scope.Subject)],
             FitsRecipe = p => p["offset"] is null,
         };

@@ -29,6 +29,9 @@ public sealed record Operation(
     /// <summary>A set-up of its node: there is at most one entry of it, and a second one takes the place of the first.</summary>
     public bool SetUp { get; init; }
 
+    /// <summary>There is at most one entry of it, and a second one takes the place of the first; unlike a set-up it stands on what is before it.</summary>
+    public bool Once { get; init; }
+
     /// <summary>Several are usually made one after the other: what stands on them waits until it is asked for.</summary>
     public bool Gathers { get; init; }
 

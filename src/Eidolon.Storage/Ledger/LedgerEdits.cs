@@ -49,9 +49,9 @@ public static class LedgerEdits
                 var own = draft.Find(node.Id)!.Entries.ToList();
                 var at = Place(own, operation, wish);
                 var entry = operation.Entry(wish.Parameters.DeepClone().AsObject());
-                if (at < own.Count && operation.SetUp && own[at].Entry.Operation == operation.Name)
+                if (at < own.Count && Single(operation) && own[at].Entry.Operation == operation.Name)
                 {
-                    // A set-up that is there already is changed, and counts as the newest.
+                    // What there is only one of and is there already is changed, and counts as the newest.
                     own[at] = own[at] with { Entry = entry, Added = added++ };
                 }
                 else
@@ -72,9 +72,11 @@ public static class LedgerEdits
 
     private static int Place(List<DraftEntry> own, Operation operation, NewEntry wish)
     {
-        var known = operation.SetUp ? own.FindIndex(e => e.Entry.Operation == operation.Name) : -1;
+        var known = Single(operation) ? own.FindIndex(e => e.Entry.Operation == operation.Name) : -1;
         return known >= 0 ? known : EntryOrder.PlaceFor([.. own.Select(e => e.Entry)], operation, wish.At);
     }
+
+    private static bool Single(Operation operation) => operation.SetUp || operation.Once;
 
     private static string NoPlaceFor(Operation operation) =>
         operation.Node switch

@@ -66,6 +66,35 @@ internal static class FigureJson
         return MemoryMarshal.AsBytes<float>(floats).ToArray();
     }
 
+    /// <summary>A face that is drawn on the head: the names of its weights and where they are to be had.</summary>
+    public static JsonObject Face(Motion motion, string weights)
+    {
+        var head = motion.Skeleton.IndexOf(BodyRole.Head);
+        return new JsonObject
+        {
+            ["names"] = new JsonArray([.. motion.Morphs.Keys.Select(n => (JsonNode)n)]),
+            ["weights"] = weights,
+            ["head"] = head,
+            ["size"] = head >= 0 && motion.Skeleton[head].EndSite is { } top ? top.Length() / 0.1005f : 1.7f,
+        };
+    }
+
+    /// <summary>Per frame: every weight in the order of the names, float32.</summary>
+    public static byte[] MorphBytes(Motion motion)
+    {
+        float[][] all = [.. motion.Morphs.Values];
+        var floats = new float[motion.FrameCount * all.Length];
+        for (var f = 0; f < motion.FrameCount; f++)
+        {
+            for (var k = 0; k < all.Length; k++)
+            {
+                floats[(f * all.Length) + k] = all[k][f];
+            }
+        }
+
+        return MemoryMarshal.AsBytes<float>(floats).ToArray();
+    }
+
     /// <summary>Per frame: the pelvis' place (3 floats) and every joint's local turn (4 floats).</summary>
     public static byte[] MotionBytes(Motion motion)
     {

@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
@@ -30,6 +31,12 @@ public static class StageApi
         api.MapGet("/motion/{node:int}", (int id, int node, TakeService takes) =>
             takes.Open(id) is var open && open.Performers.Concat(open.Casts).FirstOrDefault(r => r.Node.Id == node)?.Motion is { } motion
                 ? Binary(FigureJson.MotionBytes(motion))
+                : Results.NotFound()
+        );
+        api.MapGet("/face/{node:int}", (int id, int node, TakeService takes) =>
+            takes.Open(id) is var open
+            && open.Performers.Concat(open.Casts).FirstOrDefault(r => r.Node.Id == node)?.Motion is { Morphs.Count: > 0 } motion
+                ? Binary(FigureJson.MorphBytes(motion))
                 : Results.NotFound()
         );
         api.MapGet("/places/{node:int}", (int id, int node, TakeService takes) =>
@@ -158,13 +165,18 @@ public static class StageApi
             ContentHash.Text(role.State.Shown ?? 0),
             role.Motion!
         );
+        if (role.Motion!.Morphs.Count > 0)
+        {
+            figure["face"] = FigureJson.Face(role.Motion, $"/api/takes/{open.Take.Id}/face/{role.Node.Id}");
+        }
+
         (figure["node"], figure["performer"], figure["stale"]) = (role.Node.Id, role.Node.SubjectId, !role.State.UpToDate);
         return figure;
     }
 
-    /// <summary>A motion that was brought in has the body of its own skeleton; a solved one that of the performer.</summary>
+    /// <summary>A motion that was brought in, or has fingers, has the body of its own skeleton; another solved one that of the performer.</summary>
     private static string Mesh(EidolonDb db, OpenTake open, OpenTake.Role role) =>
-        role.State.Node.Inputs.Count > 0 && SubjectFile(db, role.Subject.Id) is { } file
+        role.State.Node.Inputs.Count > 0 && !HandSkeleton.HasFingers(role.Motion!.Skeleton) && SubjectFile(db, role.Subject.Id) is { } file
             ? file
             : $"/api/takes/{open.Take.Id}/figure/{role.Node.Id}.glb";
 

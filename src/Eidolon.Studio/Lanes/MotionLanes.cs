@@ -43,6 +43,11 @@ internal static class MotionLanes
         }
 
         AddContacts(lanes, open.Solved);
+        foreach (var role in open.Solved)
+        {
+            HandLanes.Add(lanes, several ? role.Name + " " : string.Empty, role);
+        }
+
         AddProps(lanes, open);
         return lanes;
     }

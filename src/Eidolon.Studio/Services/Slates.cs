@@ -174,7 +174,10 @@ public sealed class Slates(EidolonDb db, TakeService takes, TimeProvider time)
     public async Task<IReadOnlyList<SampleStream>> Telling(int take, CancellationToken cancel) =>
         await db
             .Streams.AsNoTracking()
-            .Where(s => s.TakeId == take && (s.LeftOut != string.Empty || s.Kind == StreamKind.Centroids))
+            .Where(s =>
+                s.TakeId == take
+                && (s.LeftOut != string.Empty || s.Kind == StreamKind.Centroids || s.Kind == StreamKind.Gloves || s.Kind == StreamKind.Face)
+            )
             .ToListAsync(cancel);
 
     private static double Correction(TakeDevice device, Words words)

@@ -71,7 +71,7 @@ public sealed class StateNotes
                 r.Node.Id,
                 all.Length > 1 ? r.Name : string.Empty,
                 Quality(r.State.Shown ?? 0, r.Motion!, r.Contacts),
-                [.. Slips(r, all.Length > 1), .. Films(r)]
+                [.. Slips(r, all.Length > 1), .. Films(r), .. RideAlong.Findings(r)]
             )),
         ];
     }

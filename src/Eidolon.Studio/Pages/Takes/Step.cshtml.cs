@@ -24,7 +24,8 @@ public sealed partial class StepModel(
     LedgerService ledger,
     DamageRepair damage,
     StateNotes notes,
-    SizeService sizes
+    SizeService sizes,
+    RideImport rideImport
 ) : PageModel
 {
     [BindProperty(SupportsGet = true, Name = "id")]
@@ -86,6 +87,9 @@ public sealed partial class StepModel(
 
     /// <summary>The cameras' pictures are kept: points can be made anew.</summary>
     public bool HasPictures { get; private set; }
+
+    /// <summary>What rides along with the solves: hands and faces; empty at another Step.</summary>
+    public IReadOnlyList<RideAlong> Rides { get; private set; } = [];
 
     /// <summary>The films that are shown beside the Stage; null where there are none, or at another Step.</summary>
     public FilmView? Films => _films ??= Step == "solve" && Open.Filmed is { } role ? FilmView.Of(role) : null;
@@ -153,6 +157,7 @@ public sealed partial class StepModel(
         await Look(cancel);
         var streams = await slates.Telling(Id, cancel);
         HasPictures = streams.Any(s => s.Kind == StreamKind.Centroids);
+        Rides = Step == "solve" ? RideAlong.Of(Open, Set, streams) : [];
         LeftOut = string.Join(
             "; ",
             streams.Where(s => s.LeftOut.Length > 0).Select(s => $"{FrameSpans.Words(FrameSpans.Read(s.LeftOut))} of '{s.Name}'")
@@ -187,6 +192,28 @@ public sealed partial class StepModel(
         {
             Before = notes.Quality(content, before.Take, Set);
         }
+    }
+
+    /// <summary>A table of gloves or of a face that was recorded beside the take.</summary>
+    public async Task<IActionResult> OnPostRecordedAsync(IFormFile? file, int performer, CancellationToken cancel)
+    {
+        try
+        {
+            if (file is null || file.Length == 0)
+            {
+                throw new RefusedException("choose a table of gloves or of a face (.csv)");
+            }
+
+            using var bytes = new MemoryStream();
+            await file.CopyToAsync(bytes, cancel);
+            await rideImport.Put(Id, performer, bytes.ToArray(), Path.GetFileName(file.FileName), cancel);
+        }
+        catch (Exception e) when (e is RefusedException or InvalidInputException)
+        {
+            TempData["error"] = Sentence(e.Message);
+        }
+
+        return RedirectToPage(new { id = Id, step = Step });
     }
 
     public async Task<IActionResult> OnPostCircleAsync(CancellationToken cancel)

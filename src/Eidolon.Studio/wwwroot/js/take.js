@@ -298,6 +298,10 @@ follow.addEventListener("click", () => {
 showFollow();
 let from = 0;
 document.getElementById("frame-all").addEventListener("click", () => stage.frameAll());
+document.getElementById("rides")?.addEventListener("click", (e) => {
+  const b = e.target.closest("[data-close]");
+  if (b) stage.closeTo(b.dataset.close || null);
+});
 document.getElementById("view-from").addEventListener("click", () => stage.view(++from));
 const speed = document.getElementById("speed");
 const setSpeed = () => {

@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
+import { Face } from "./face.js";
 
 const loader = new GLTFLoader();
 
@@ -7,7 +8,9 @@ const loader = new GLTFLoader();
 export class Figure {
   static async load(info, data, palette) {
     const gltf = await loader.loadAsync(info.mesh);
-    return new Figure(gltf.scene, info, data, palette);
+    const figure = new Figure(gltf.scene, info, data, palette);
+    if (info.face && info.face.head >= 0 && info.kind !== "character") await figure.wearFace();
+    return figure;
   }
 
   constructor(root, info, data, palette) {
@@ -44,13 +47,23 @@ export class Figure {
       new THREE.BufferGeometry(),
       new THREE.PointsMaterial({ color: palette.text, size: 5, sizeAttenuation: false, depthTest: false, transparent: true }),
     );
-    this.knots.geometry.setAttribute("position", new THREE.Float32BufferAttribute(new Float32Array(info.joints.length * 3), 3));
+    // A knot on every joint but the fingers', which lie too near each other.
+    this.knotted = info.joints.flatMap((j, i) => (/\d$/.test(j.role ?? "") ? [] : [i]));
+    this.knots.geometry.setAttribute("position", new THREE.Float32BufferAttribute(new Float32Array(this.knotted.length * 3), 3));
     this.knots.frustumCulled = false;
     this.knots.renderOrder = 4;
     this.group.add(this.lines, this.knots);
     this.palette = palette;
     this.colourBones();
     this.mode("body");
+  }
+
+  // A performer's face: what was recorded of it, on the head.
+  async wearFace() {
+    const answer = await fetch(this.info.face.weights);
+    if (!answer.ok) return;
+    this.face = new Face(this.info.face, new Float32Array(await answer.arrayBuffer()), this.palette);
+    this.bones[this.info.face.head].add(this.face.group);
   }
 
   // A performer's figure tells left, right and centre apart by the side of each vertex's joints; a character wears its own clothes, as in its file.
@@ -98,6 +111,7 @@ export class Figure {
   mode(kind) {
     this.kind = kind;
     const see = kind === "both" || kind === "ghost";
+    if (this.face) this.face.group.visible = kind !== "bones";
     for (const s of this.skins) {
       s.visible = kind !== "bones";
       s.material.transparent = see;
@@ -146,6 +160,7 @@ export class Figure {
       this.bones[j].quaternion.set(d[k], d[k + 1], d[k + 2], d[k + 3]);
     }
     this.bones[this.info.pelvis].position.set(d[at], d[at + 1], d[at + 2]);
+    this.face?.update(f);
     this.group.updateMatrixWorld(true);
     if (this.lines.visible) this.updateBones();
   }
@@ -157,7 +172,7 @@ export class Figure {
     const inverse = this.group.matrixWorld.clone().invert();
     const places = this.bones.map((b) => b.getWorldPosition(v).applyMatrix4(inverse).toArray());
     this.pairs.forEach(([a, b], k) => pos.set([...places[a], ...places[b]], k * 6));
-    places.forEach((p, i) => dots.set(p, i * 3));
+    this.knotted.forEach((joint, i) => dots.set(places[joint], i * 3));
     this.lines.geometry.attributes.position.needsUpdate = true;
     this.knots.geometry.attributes.position.needsUpdate = true;
   }

@@ -155,7 +155,35 @@ export class Stage extends EventTarget {
     this.camera.fov = (2 * Math.atan(h / 2 / (this.through.focal * scale)) * 180) / Math.PI;
   }
 
+  // Close to one joint, a hand or the head, from the side that shows it; follows it. Null lets go.
+  closeTo(role) {
+    const figure = this.figures.find((f) => f.group.visible && f.info.joints.some((j) => j.role === role)),
+      joint = figure?.info.joints.findIndex((j) => j.role === role) ?? -1;
+    this.near = role && joint >= 0 ? figure.bones[joint] : null;
+    this.controls.minDistance = this.near ? 0.12 : 0.6;
+    if (!this.near) {
+      this.frameAll();
+      return;
+    }
+    figure.update(this.frame);
+    const at = this.centre(),
+      turn = this.near.getWorldQuaternion(new THREE.Quaternion()),
+      hand = role.startsWith("Hand"),
+      // A hand from its back and a little from the thumb's side, a face from the front.
+      from = new THREE.Vector3(...(hand ? [role.endsWith("L") ? 0.25 : -0.25, 0.85, 0.45] : [0.25, 0.1, 1])).normalize();
+    this.controls.target.copy(at);
+    this.camera.position.copy(at).add(from.applyQuaternion(turn).multiplyScalar(hand ? 0.62 : 0.75));
+    this._lastCentre = at.clone();
+    this.controls.update();
+    this.dirty = true;
+  }
+
   centre(out = new THREE.Vector3()) {
+    if (this.near) {
+      // A little beyond the joint: the middle of the hand, the middle of the face.
+      const hand = this.near.name.startsWith("Hand");
+      return this.near.localToWorld(out.set(hand ? (this.near.name.endsWith("L") ? 0.08 : -0.08) : 0, hand ? 0 : 0.08, 0));
+    }
     if (this.figures.length) {
       const v = new THREE.Vector3();
       out.set(0, 0, 0);
@@ -182,6 +210,8 @@ export class Stage extends EventTarget {
 
   // Frames the selection, or everybody.
   frameAll(distance = 4.6) {
+    this.near = null;
+    this.controls.minDistance = 0.6;
     for (const f of this.figures) f.update(this.frame);
     const c =
       this.markers && this.markers.selected >= 0 && this.markers.seen(this.frame, this.markers.selected)
@@ -403,7 +433,8 @@ export class Stage extends EventTarget {
     if (this.follow) {
       const c = this.centre();
       if (this._lastCentre) {
-        const d = c.clone().sub(this._lastCentre).setY(0);
+        const d = c.clone().sub(this._lastCentre);
+        if (!this.near) d.setY(0);
         this.camera.position.add(d);
         this.controls.target.add(d);
       }
