@@ -130,6 +130,7 @@ public static class StudioHost
         app.MapHub<HoldHub>($"{OwnPagesOnly.Hubs}/hold");
         app.MapHealthChecks("/healthz");
         StageApi.Map(app);
+        FitApi.Map(app);
         LiveApi.Map(app);
         ImportApi.Map(app);
         SceneApi.Map(app);
@@ -188,6 +189,7 @@ public static class StudioHost
         services.AddScoped<SolveStates>();
         services.AddScoped<SizeService>();
         services.AddScoped<CompareDesk>();
+        services.AddSingleton<FitDesk>();
         services.AddSingleton<PairMemory>();
         services.AddScoped<SceneService>();
         services.AddScoped<CastService>();

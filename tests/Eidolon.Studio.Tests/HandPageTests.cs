@@ -130,7 +130,7 @@ public sealed class HandPageTests : IAsyncLifetime
         var role = takes.Open(take).Performers[0];
         Assert.True(role.State.UpToDate, role.State.Reason);
         Assert.All((JsonArray)role.State.Last(HandOperations.Fingers.Name)!.Report["fingers"]!, f =>
-            Assert.Equal(1, (double)f!["seenFraction"]!, 2)
+            Assert.True((double)f!["seenFraction"]! > 0.95)
         );
         // The same gloves again change nothing; others make the fingers out of date.
         await Put(table.ToArray(), "gloves.csv");

@@ -70,6 +70,7 @@ public static class PerformerCalibration
             moved = Moved(model, performer.Skeleton, poses);
         }
 
+        warnings.AddRange(MotionNeeds.Told(MotionNeeds.Of(moved)));
         progress?.Report(1);
         return (performer, new CalibrationReport(rest, chosen, rms, moved, warnings));
     }

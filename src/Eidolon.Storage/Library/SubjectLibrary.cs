@@ -78,7 +78,43 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
                 FitMillimetres = report.ResidualRms * 1000,
                 ReferenceTakeId = take,
                 BlobId = figure.Id,
-                Why = $"measured from {takeName}",
+                Why = string.Join("; ", report.Warnings.Prepend($"measured from {takeName}")),
+            },
+            cancel
+        );
+    }
+
+    /// <summary>A measured performer whose body a person put right; poses and figure are made anew.</summary>
+    /// <param name="take">The take it stands on.</param>
+    /// <param name="fit">Mean distance of that take's markers from the body, metres.</param>
+    public async Task<SubjectVersion> Fit(
+        int performer,
+        Performer body,
+        MarkerTake markers,
+        int take,
+        double fit,
+        string why,
+        CancellationToken cancel = default
+    )
+    {
+        await using var db = factory.CreateDbContext();
+        var subject = await Find(db, performer, cancel);
+        var poses = PoseListJson.Write(LabelSubject.From(null, body, markers, cancel).Poses);
+        var json = PerformerJson.Write(body);
+        var figure = await blobs.Keep(db, GltfSkinWriter.Write(body.Skeleton, BodyParts.Figure(body.Skeleton), subject.Name), cancel);
+        return await Keep(
+            db,
+            subject,
+            new SubjectVersion
+            {
+                Content = ContentHash.Text(ContentHash.Of(json + poses)),
+                Body = json,
+                Poses = poses,
+                Height = body.Stature,
+                FitMillimetres = fit * 1000,
+                ReferenceTakeId = take,
+                BlobId = figure.Id,
+                Why = why,
             },
             cancel
         );
