@@ -200,7 +200,7 @@ internal static class ShotPlan
         yield return new("polish", "/scenes/1/polish", Frame(400));
         yield return new("export", "/scenes/1/export", Frame(330));
         yield return new("characters", "/library/characters");
-        yield return new("retarget-walk", At("HL_009_lamp-walk_01", "retarget"), Frame(560, "eidolon.stage.frameAll(5.2)"));
+        yield return new("hands", At("HL_033_signal-wave_01", "solve"), Frame(1450, "eidolon.stage.closeTo('HandR')"));
         yield return new("board-day", "/?theme=light");
     }
 }

@@ -13,6 +13,7 @@ internal static class TruthRun
         ["bodies-recording"] = BodyTruth.Recording,
         ["spikes"] = SpikeTruth.Run,
         ["films"] = FilmTruth.Run,
+        ["hands"] = HandTruth.Run,
         ["inertial"] = InertialTruth.Run,
         ["inertial-recording"] = InertialTruth.Recording,
         ["gaps"] = GapTruth.Run,

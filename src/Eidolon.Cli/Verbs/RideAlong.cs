@@ -73,6 +73,10 @@ internal sealed class RideAlong
             if (Face is not null)
             {
                 Run("face", HandOperations.Face, FaceOffset is { } o ? new JsonObject { ["offset"] = o } : []);
+                ((JsonArray)said[^1].Item2["warnings"]!).Add(
+                    (JsonNode)
+                        "BVH and a GLB without a mesh hold no weights: the face is in step in this report and in the studio, not in the file"
+                );
             }
 
             return (value with { Motion = value.Motion.From(body.Motion.FirstFrame) }, said);
