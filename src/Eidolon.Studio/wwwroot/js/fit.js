@@ -71,13 +71,13 @@ function draw() {
     if (!ring) {
       ring = document.createElement("button");
       ring.type = "button";
-      ring.className = "e-ring";
+      ring.className = "e-grip";
       ring.dataset.role = j.role;
       ring.tabIndex = -1;
       stage.labels.append(ring);
       rings.set(j.role, ring);
     }
-    ring.className = `e-ring ${j.side.toLowerCase()}${chosen === j.role ? " sel" : ""}`;
+    ring.className = `e-grip ${j.side.toLowerCase()}${chosen === j.role ? " sel" : ""}`;
   });
   drawRings();
   document.getElementById("frame").textContent = state.frames[look];
