@@ -13,6 +13,7 @@ using Eidolon.Core.Optical;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 using Eidolon.Storage.Blobs;
+using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
 using Eidolon.Storage.Samples;
 using Microsoft.EntityFrameworkCore;
@@ -85,9 +86,7 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
         return memory.Of(version.Content, () =>
         {
             using var db = factory.CreateDbContext();
-            var blob = version.BlobId ?? throw new RefusedException($"{row.Name} has no file");
-            var binding = GltfReader.GltfBindingOf(GltfReader.Open(blobs.Read(db, blob), row.Name + ".glb"), row.Name);
-            return RoleFinder.Assign(binding.Skeleton, null, row.Name);
+            return SubjectLibrary.Rig(db, blobs, row, version);
         });
     }
 

@@ -62,26 +62,9 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
         await using var db = factory.CreateDbContext();
         var subject = await Find(db, performer, cancel);
         var (body, report) = PerformerCalibration.Calibrate(subject.Name, markers, set, cancel, progress);
-        var poses = PoseListJson.Write(LabelSubject.From(null, body, markers, cancel).Poses);
-        var json = PerformerJson.Write(body);
-        var figure = await blobs.Keep(db, GltfSkinWriter.Write(body.Skeleton, BodyParts.Figure(body.Skeleton), subject.Name), cancel);
         var takeName = await db.Takes.Where(t => t.Id == take).Select(t => t.Name).FirstOrDefaultAsync(cancel);
-        return await Keep(
-            db,
-            subject,
-            new SubjectVersion
-            {
-                Content = ContentHash.Text(ContentHash.Of(json + poses)),
-                Body = json,
-                Poses = poses,
-                Height = body.Stature,
-                FitMillimetres = report.ResidualRms * 1000,
-                ReferenceTakeId = take,
-                BlobId = figure.Id,
-                Why = string.Join("; ", report.Warnings.Prepend($"measured from {takeName}")),
-            },
-            cancel
-        );
+        var why = string.Join("; ", report.Warnings.Prepend($"measured from {takeName}"));
+        return await Embody(db, subject, body, markers, take, report.ResidualRms, why, cancel);
     }
 
     /// <summary>A measured performer whose body a person put right; poses and figure are made anew.</summary>
@@ -98,26 +81,7 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
     )
     {
         await using var db = factory.CreateDbContext();
-        var subject = await Find(db, performer, cancel);
-        var poses = PoseListJson.Write(LabelSubject.From(null, body, markers, cancel).Poses);
-        var json = PerformerJson.Write(body);
-        var figure = await blobs.Keep(db, GltfSkinWriter.Write(body.Skeleton, BodyParts.Figure(body.Skeleton), subject.Name), cancel);
-        return await Keep(
-            db,
-            subject,
-            new SubjectVersion
-            {
-                Content = ContentHash.Text(ContentHash.Of(json + poses)),
-                Body = json,
-                Poses = poses,
-                Height = body.Stature,
-                FitMillimetres = fit * 1000,
-                ReferenceTakeId = take,
-                BlobId = figure.Id,
-                Why = why,
-            },
-            cancel
-        );
+        return await Embody(db, await Find(db, performer, cancel), body, markers, take, fit, why, cancel);
     }
 
     /// <summary>A body by height and reach, for a performer who is not measured yet: it can be looked at, nothing is solved with it.</summary>
@@ -203,6 +167,28 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
         });
     }
 
+    /// <summary>A character's skeleton with its roles, as it is now; null when there is none.</summary>
+    public Skeleton? Rig(int character)
+    {
+        using var db = factory.CreateDbContext();
+        return Current(db, character) is ({ Kind: SubjectKind.Character } subject, { BlobId: not null } version)
+            ? memory.Of(version.Content, () =>
+            {
+                using var own = factory.CreateDbContext();
+                return Rig(own, blobs, subject, version);
+            })
+            : null;
+    }
+
+    /// <summary>The skeleton in a version's file, with its roles.</summary>
+    /// <exception cref="RefusedException">The version has no file.</exception>
+    internal static Skeleton Rig(EidolonDb db, BlobStore blobs, Subject character, SubjectVersion version)
+    {
+        var blob = version.BlobId ?? throw new RefusedException($"{character.Name} has no file");
+        var binding = GltfReader.GltfBindingOf(GltfReader.Open(blobs.Read(db, blob), character.Name + ".glb"), character.Name);
+        return RoleFinder.Assign(binding.Skeleton, null, character.Name);
+    }
+
     /// <summary>Every prop that has markers.</summary>
     public IReadOnlyList<(Subject Subject, RigidBody Body)> Props()
     {
@@ -255,6 +241,39 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
         await db.SaveChangesAsync(cancel);
         await all.CommitAsync(cancel);
         return version;
+    }
+
+    /// <summary>A body that stands on a take, with the poses that labels know it by and its figure.</summary>
+    private async Task<SubjectVersion> Embody(
+        EidolonDb db,
+        Subject subject,
+        Performer body,
+        MarkerTake markers,
+        int take,
+        double fit,
+        string why,
+        CancellationToken cancel
+    )
+    {
+        var poses = PoseListJson.Write(LabelSubject.From(null, body, markers, cancel).Poses);
+        var json = PerformerJson.Write(body);
+        var figure = await blobs.Keep(db, GltfSkinWriter.Write(body.Skeleton, BodyParts.Figure(body.Skeleton), subject.Name), cancel);
+        return await Keep(
+            db,
+            subject,
+            new SubjectVersion
+            {
+                Content = ContentHash.Text(ContentHash.Of(json + poses)),
+                Body = json,
+                Poses = poses,
+                Height = body.Stature,
+                FitMillimetres = fit * 1000,
+                ReferenceTakeId = take,
+                BlobId = figure.Id,
+                Why = why,
+            },
+            cancel
+        );
     }
 
     private static async Task<Subject> Find(EidolonDb db, int id, CancellationToken cancel) =>

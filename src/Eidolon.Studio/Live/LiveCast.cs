@@ -1,5 +1,7 @@
+using Eidolon.Core;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 using Eidolon.Storage.Library;
 
@@ -13,6 +15,11 @@ public sealed class LiveCast(SubjectLibrary library, StageSettings settings)
         library.Known(performer) is { } known
             ? new LiveBody(part == BodyPart.Whole ? known : known with { Performer = Only(known.Performer, part) }, settings.Rate)
             : null;
+
+    /// <summary>The skeleton of a character that a performer may drive.</summary>
+    /// <exception cref="RefusedException">It is gone, or has no skeleton that can be driven.</exception>
+    public Skeleton Rig(int character) =>
+        library.Rig(character) ?? throw new RefusedException("this character is gone from the library, or has no file");
 
     /// <summary>Every prop, by id.</summary>
     public IReadOnlyList<(int Id, RigidBody Body)> Props() => [.. library.Props().Select(p => (p.Subject.Id, p.Body))];

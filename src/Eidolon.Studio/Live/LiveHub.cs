@@ -41,6 +41,9 @@ public sealed class LiveHub(
     /// <summary>Follows performers (by id) and how much of them.</summary>
     public Task<string> Track(int[] performers, BodyPart part) => Say(() => Task.Run(() => stage.Track(performers, part)));
 
+    /// <summary>A performer drives a character from now on; 0 for nobody.</summary>
+    public Task<string> Play(int performer, int character) => Say(() => Task.Run(() => stage.Play(performer, character)));
+
     public void Smoothing(double milliseconds) => stage.SmoothingMilliseconds = Math.Clamp(milliseconds, 0, 500);
 
     public Task<string> StandIn(string stream, bool on) =>

@@ -8,7 +8,7 @@ namespace Eidolon.Studio.Live;
 
 /// <summary>
 /// One pushed frame, little-endian typed arrays: points (float32 x, y, z a slot), marks (for each slot an int16 name, −1 for none, and
-/// a uint16 with a bit for each camera that sees it), figures (for each body 1 or 0, then pelvis and turns as float32), props
+/// a uint16 with a bit for each camera that sees it), figures (for each body, then for each character that is driven, 1 or 0, then pelvis and turns as float32), props
 /// (place, turn, trust: 8 float32 each).
 /// </summary>
 /// <remarks>Names: body · 256 + marker; props begin at 16384.</remarks>
@@ -22,7 +22,9 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
         Dictionary<int, int> slotOf,
         List<LiveBody> bodies,
         List<RigidBodyTracker> props,
-        double smoothing
+        List<LiveCharacter> characters,
+        double smoothing,
+        double seconds
     )
     {
         var marks = new short[slots.Length * 2];
@@ -48,6 +50,18 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
             figures.Add(b.Found ? 1 : 0);
             figures.AddRange([at.X, at.Y, at.Z]);
             figures.AddRange(MemoryMarshal.Cast<Quaternion, float>(turns.Span));
+        }
+
+        foreach (var c in characters)
+        {
+            if (c.Body.Found)
+            {
+                c.Step(seconds);
+            }
+
+            figures.Add(c.Body.Found ? 1 : 0);
+            figures.AddRange([c.Retarget.Root.X, c.Retarget.Root.Y, c.Retarget.Root.Z]);
+            figures.AddRange(MemoryMarshal.Cast<Quaternion, float>(c.Retarget.Turns.Span));
         }
 
         var poses = new float[props.Count * 8];

@@ -3,6 +3,7 @@ using System.Numerics;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
+using Eidolon.Core.Retargeting;
 using Eidolon.Studio.Live.Devices;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.SignalR;
@@ -31,6 +32,8 @@ public sealed class LiveStage : BackgroundService
     private SlotTable _slots = new(60, Slots);
     private List<LiveBody> _bodies = [];
     private List<RigidBodyTracker> _props = [];
+    private List<LiveCharacter> _characters = [];
+    private Dictionary<int, int> _plays = [];
     private int[] _propIds = [];
     private Task<List<(LiveBody Body, LiveFind Find)>>? _search;
     private int _sinceSearch;
@@ -86,6 +89,31 @@ public sealed class LiveStage : BackgroundService
 
     public BodyPart Part { get; private set; }
 
+    /// <summary>Characters that are driven, in the order of the figures: whose they are and who they are.</summary>
+    public IReadOnlyList<(int Performer, int Character)> Played { get; private set; } = [];
+
+    /// <summary>A performer drives a character from now on; 0 for nobody.</summary>
+    /// <exception cref="Core.RefusedException">The character cannot be driven; says why.</exception>
+    public void Play(int performer, int character)
+    {
+        if (character != 0)
+        {
+            _cast.Rig(character);
+        }
+
+        lock (_lock)
+        {
+            _plays = new Dictionary<int, int>(_plays);
+            _plays.Remove(performer);
+            if (character != 0)
+            {
+                _plays[performer] = character;
+            }
+        }
+
+        Track(Performers, Part);
+    }
+
     /// <summary>Works with these cameras from the next frame on.</summary>
     public void Use(CameraRing? ring)
     {
@@ -100,12 +128,20 @@ public sealed class LiveStage : BackgroundService
     /// <summary>Follows these performers and all props of the production.</summary>
     public void Track(IReadOnlyList<int> performers, BodyPart part)
     {
-        var bodies = performers.Select(p => _cast.Body(p, part)).OfType<LiveBody>().ToList();
+        var found = performers.Select(p => (Performer: p, Body: _cast.Body(p, part))).Where(b => b.Body is not null).ToList();
+        var bodies = found.ConvertAll(b => b.Body!);
+        var played = found.Where(b => _plays.ContainsKey(b.Performer)).Select(b => (b.Performer, Character: _plays[b.Performer])).ToList();
+        var characters = played.ConvertAll(p =>
+        {
+            var body = found.First(b => b.Performer == p.Performer).Body!;
+            return new LiveCharacter(body, p.Character, new LiveRetarget(body.Skeleton, _cast.Rig(p.Character)));
+        });
         var known = _cast.Props();
         var props = known.Select(p => new RigidBodyTracker(p.Body)).ToList();
         lock (_lock)
         {
             (_bodies, _props, _search, Performers, Part) = (bodies, props, null, performers, part);
+            (_characters, Played) = (characters, played);
             _propIds = [.. known.Select(p => p.Id)];
             _sinceSearch = SearchEvery;
         }
@@ -213,10 +249,15 @@ public sealed class LiveStage : BackgroundService
             var live = new LiveFrame(frame.Number, frame.Clock, frame.At, slots, [.. _props.Select((p, i) => (_propIds[i], p.Pose))]);
             if (_frame % 24 == 0)
             {
-                Volatile.Write(ref _view, LiveView.Of(_bodies, _props, seen.Length, _reconstructor.Health, _ring));
+                Volatile.Write(ref _view, LiveView.Of(_bodies, _props, _characters, seen.Length, _reconstructor.Health, _ring));
             }
 
-            return (live, _frame % 2 == 0 ? LivePacket.Of(slots, seen, slotOf, _bodies, _props, SmoothingMilliseconds) : null);
+            return (
+                live,
+                _frame % 2 == 0
+                    ? LivePacket.Of(slots, seen, slotOf, _bodies, _props, _characters, SmoothingMilliseconds, frame.Clock)
+                    : null
+            );
         }
     }
 

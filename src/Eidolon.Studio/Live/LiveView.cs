@@ -19,6 +19,9 @@ public sealed record LiveView(
 {
     public static LiveView Empty { get; } = new(0, [], [], [], 0);
 
+    /// <summary>What driving all characters takes, milliseconds a frame; null when none is driven.</summary>
+    public double? CharacterMilliseconds { get; init; }
+
     /// <summary>The same while no camera sends: nobody is found, nothing is seen, whatever was seen last.</summary>
     public LiveView Unseen() =>
         this with
@@ -45,6 +48,7 @@ public sealed record LiveView(
     internal static LiveView Of(
         IEnumerable<LiveBody> bodies,
         IEnumerable<RigidBodyTracker> props,
+        IReadOnlyCollection<LiveCharacter> characters,
         int points,
         RingHealth health,
         CameraRing ring
@@ -77,7 +81,10 @@ public sealed record LiveView(
             ],
             cameras,
             known.Count == 0 ? 0 : Math.Round(Math.Sqrt(known.Average(c => c.Residual * c.Residual)), 3)
-        );
+        )
+        {
+            CharacterMilliseconds = characters.Count == 0 ? null : Math.Round(characters.Sum(c => c.Milliseconds), 3),
+        };
     }
 
     private static BodyLine Line(LiveBody body)

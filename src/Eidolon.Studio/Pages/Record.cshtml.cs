@@ -30,6 +30,12 @@ public sealed class RecordModel(RecordDesk desk, Slates slates, DeviceRack rack,
 
     public IReadOnlyList<Subject> Props { get; private set; } = [];
 
+    /// <summary>Characters that a performer may drive live.</summary>
+    public IReadOnlyList<Subject> Characters { get; private set; } = [];
+
+    /// <summary>Whom a performer drives at this moment; 0 for nobody.</summary>
+    public int PlayedBy(int performer) => stage.Played.FirstOrDefault(p => p.Performer == performer).Character;
+
     public IReadOnlyList<MarkerSetRow> Sets { get; private set; } = [];
 
     /// <summary>The set the next take is worn with: that of the template, or of the last take.</summary>
@@ -58,6 +64,7 @@ public sealed class RecordModel(RecordDesk desk, Slates slates, DeviceRack rack,
         (Day, Template, var shelf, var setUp, JustKept, Sets) = begin;
         Performers = [.. shelf.Where(s => s.Kind == SubjectKind.Performer)];
         Props = [.. shelf.Where(s => s.Kind == SubjectKind.Prop)];
+        Characters = [.. shelf.Where(s => s.Kind == SubjectKind.Character && s.Version > 0)];
         SetUp = setUp ?? SetUp;
         Number = await desk.NextNumber(begin.Day.ProductionId, SetUp, cancel);
         Scene = Scenes.FirstOrDefault(n => SetUp.EndsWith(n, StringComparison.Ordinal)) ?? (Scenes.Count > 0 ? Scenes[0] : string.Empty);

@@ -32,11 +32,7 @@ public sealed class RecordDesk(EidolonDb db)
             return null;
         }
 
-        var shelf = await db
-            .Shelf.AsNoTracking()
-            .Where(s => s.ProductionId == day.ProductionId && s.Kind != SubjectKind.Character)
-            .OrderBy(s => s.Name)
-            .ToListAsync(cancel);
+        var shelf = await db.Shelf.AsNoTracking().Where(s => s.ProductionId == day.ProductionId).OrderBy(s => s.Name).ToListAsync(cancel);
         var kept = await db
             .Takes.AsNoTracking()
             .Where(t => t.ShootDayId == day.Id && t.State == TakeState.Kept)

@@ -12,7 +12,7 @@ public sealed class OperationContractTests
 {
     private static readonly NodeScope Scope = new(7, 9);
 
-    /// <summary>Name → node, Step, quick, set-up, order group, may be in a Recipe, what it reads.</summary>
+    /// <summary>Name → node, Step, quick, set-up or once, order group, may be in a Recipe, what it reads.</summary>
     [Theory]
     [InlineData("reconstruct", "Markers Label - - - recipe Pictures0")]
     [InlineData("label", "Markers Label - - - recipe MarkerSet0,References0,Props0")]
@@ -35,6 +35,8 @@ public sealed class OperationContractTests
     [InlineData("film-points", "Solve Solve quick - - - ")]
     [InlineData("straighten-path", "Solve Solve - - - - ")]
     [InlineData("close-path", "Solve Solve - - - - ")]
+    [InlineData("hands", "Solve Solve - once - recipe Performer7,MarkerSet0")]
+    [InlineData("face", "Solve Solve - once - recipe Face7")]
     [InlineData("find-prop", "Places Solve - setup - recipe Prop7")]
     [InlineData("contacts", "Solve Clean quick - contacts - ")]
     [InlineData("retarget", "Cast Retarget - setup - recipe Character9")]
@@ -48,7 +50,9 @@ public sealed class OperationContractTests
             o.Node,
             o.Step,
             o.Quick ? "quick" : "-",
-            o.SetUp ? "setup" : "-",
+            o.SetUp ? "setup"
+                : o.Once ? "once"
+                : "-",
             o.OrderGroup ?? "-",
             o.FitsRecipe([]) ? "recipe" : "-",
             string.Join(',', o.Reads(Scope, []).Select(r => $"{r.Kind}{r.Id}"))

@@ -40,7 +40,8 @@ export class LiveView {
     }
     stage.figures = [];
     this.figures = [];
-    for (const b of scene.bodies) {
+    // Who is driven stands beside who drives: a step to the side, so that both are seen.
+    for (const b of [...scene.bodies, ...scene.characters.map((figure) => ({ figure, beside: true }))]) {
       const data = new Float32Array(3 + 4 * b.figure.joints.length);
       for (let j = 0; j < b.figure.joints.length; j++) data[6 + j * 4] = 1;
       const figure = await Figure.load(b.figure, data, stage.palette);
@@ -48,6 +49,8 @@ export class LiveView {
       stage.content.add(figure.group);
       stage.figures.push(figure);
       stage.addTag(figure);
+      figure.beside = !!b.beside;
+      if (b.beside) figure.group.position.set(1.3, 0, 0);
       figure.tag.textContent = b.figure.name;
       this.figures.push(figure);
     }
@@ -69,7 +72,7 @@ export class LiveView {
 
   show(kind) {
     this.shown = kind;
-    for (const f of this.figures ?? []) f.mode(kind === "both" ? "ghost" : "body");
+    for (const f of this.figures ?? []) f.mode(kind === "both" && !f.beside ? "ghost" : "body");
     if (this.stage.markers) this.stage.markers.shown = { dots: kind !== "figures", links: kind !== "figures" };
     this.stage.dirty = true;
   }
@@ -85,7 +88,8 @@ export class LiveView {
     const floats = new Float32Array(figures.slice().buffer);
     let at = 0;
     for (const f of this.figures) {
-      const found = floats[at] === 1 && this.shown !== "markers";
+      const found = floats[at] === 1 && (this.shown !== "markers" || f.beside);
+      if (f.beside && this.later != null) f.tag.textContent = `${f.info.name}, ${this.later.toFixed(1)} ms later`;
       f.tagged = floats[at] === 1;
       if (f.tagged) f.data.set(floats.subarray(at + 1, at + 1 + f.stride));
       f.group.visible = found;

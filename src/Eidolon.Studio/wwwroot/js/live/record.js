@@ -67,6 +67,7 @@ function brief(checks) {
 }
 
 function hidden(v, of, seen) {
+  view.later = v.characterMilliseconds;
   $("hidden-tally").textContent = of ? `${of - seen} of ${of}` : "";
   for (const figure of document.querySelectorAll("[data-body]")) {
     const b = v.bodies.find((x) => x.name === figure.dataset.body);
@@ -142,6 +143,15 @@ async function track() {
   await view.load();
 }
 
+// A character is driven by whoever is pressed on the slate.
+for (const select of document.querySelectorAll("[data-plays]")) {
+  select.addEventListener("change", async () => {
+    const error = await command("Play", Number(select.dataset.plays), Number(select.value));
+    $("record-error").textContent = error;
+    if (!error) await view.load();
+  });
+}
+
 async function perform() {
   if (!$("scene")) return;
   const who = pressed("performer")[0]?.dataset.performer ?? "";
@@ -169,6 +179,7 @@ for (const chip of document.querySelectorAll("#performers [data-performer], #pro
     chip.setAttribute("aria-pressed", on);
     chip.classList.toggle("on", on);
     if (chip.dataset.performer) {
+      for (const own of document.querySelectorAll(`[data-plays="${chip.dataset.id}"], [data-plays-of="${chip.dataset.id}"]`)) own.hidden = !on;
       track();
       perform();
     }
