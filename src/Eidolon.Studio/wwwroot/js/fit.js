@@ -44,6 +44,8 @@ function place(joint, out) {
 }
 
 function screenOf(role) {
+  // Before the first picture is drawn the camera does not know yet where it was put.
+  stage.camera.updateMatrixWorld();
   const j = state.joints.findIndex((x) => x.role === role),
     p = place(j, new THREE.Vector3()).project(stage.camera),
     box = stage.canvas.getBoundingClientRect();
@@ -86,6 +88,7 @@ function draw() {
 
 // Rings lie over the Stage: they follow whenever it is turned.
 function drawRings() {
+  stage.camera.updateMatrixWorld();
   const v = new THREE.Vector3();
   state.joints.forEach((j, i) => {
     place(i, v).project(stage.camera);
