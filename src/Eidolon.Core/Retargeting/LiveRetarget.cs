@@ -53,8 +53,8 @@ public sealed class LiveRetarget
         ];
         (_sourceTurns, _sourcePlaces) = (new Quaternion[source.Count], new Vector3[source.Count]);
         (_turns, _places, _local) = (new Quaternion[target.Count], new Vector3[target.Count], new Quaternion[target.Count]);
-        _sourceAnkle = Ankle(source);
-        _targetAnkle = Ankle(target);
+        _sourceAnkle = RetargetWork.AnkleHeight(source);
+        _targetAnkle = RetargetWork.AnkleHeight(target);
         _pelvis = target.IndexOf(BodyRole.Pelvis);
     }
 
@@ -96,9 +96,6 @@ public sealed class LiveRetarget
         var above = Target.Parents[_pelvis];
         Root = above < 0 ? _places[_pelvis] : Vector3.Transform(_places[_pelvis] - _places[above], Quaternion.Conjugate(_turns[above]));
     }
-
-    private static float Ankle(Skeleton s) =>
-        MathF.Min(s.RestPositions[s.IndexOf(BodyRole.FootL)].Y, s.RestPositions[s.IndexOf(BodyRole.FootR)].Y);
 
     /// <summary>World turns and places of the performer.</summary>
     private void Stand(Skeleton s, Vector3 root, ReadOnlySpan<Quaternion> turns)

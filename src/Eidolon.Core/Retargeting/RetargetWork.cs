@@ -123,7 +123,7 @@ internal sealed class RetargetWork
     }
 
     /// <summary>Height of the ankles over the floor at rest; the floor is at zero when the lowest joint is near it.</summary>
-    private static float AnkleHeight(Skeleton s)
+    internal static float AnkleHeight(Skeleton s)
     {
         var ankle = MathF.Min(s.RestPositions[s.IndexOf(BodyRole.FootL)].Y, s.RestPositions[s.IndexOf(BodyRole.FootR)].Y);
         var low = ankle;

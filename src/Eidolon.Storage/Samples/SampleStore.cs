@@ -220,15 +220,13 @@ public sealed class SampleStore(EidolonDb db)
     /// <summary>Stores what a performer's gloves measured.</summary>
     public Task WriteGloves(int takeId, int subject, GloveTake take, CancellationToken cancel = default) =>
         WriteTable(
-            new SampleStream
-            {
-                TakeId = takeId,
-                SubjectId = subject,
-                Kind = StreamKind.Gloves,
-                Name = StreamNames.Gloves(subject),
-                FrameRate = take.FrameRate,
-                FrameCount = take.FrameCount,
-            },
+            takeId,
+            subject,
+            StreamKind.Gloves,
+            StreamNames.Gloves(subject),
+            take.FrameRate,
+            take.FrameCount,
+            [],
             take.Samples,
             cancel
         );
@@ -236,16 +234,13 @@ public sealed class SampleStore(EidolonDb db)
     /// <summary>Stores what a tracker saw of a performer's face.</summary>
     public Task WriteFace(int takeId, int subject, FaceTake take, CancellationToken cancel = default) =>
         WriteTable(
-            new SampleStream
-            {
-                TakeId = takeId,
-                SubjectId = subject,
-                Kind = StreamKind.Face,
-                Name = StreamNames.Face(subject),
-                FrameRate = take.FrameRate,
-                FrameCount = take.FrameCount,
-                Channels = string.Join('\n', take.Names),
-            },
+            takeId,
+            subject,
+            StreamKind.Face,
+            StreamNames.Face(subject),
+            take.FrameRate,
+            take.FrameCount,
+            take.Names,
             take.Values,
             cancel
         );
@@ -259,14 +254,33 @@ public sealed class SampleStore(EidolonDb db)
     public FaceTake ReadFace(SampleStream stream, string what) =>
         new(stream.FrameRate, [.. stream.Names], ReadFloats(stream, stream.Names.Count + 1, what));
 
-    private async Task WriteTable(SampleStream stream, float[] values, CancellationToken cancel)
+    /// <summary>A table of one performer's; the content it has a name by is told from its samples, its rate and its channels.</summary>
+    private async Task WriteTable(
+        int takeId,
+        int subject,
+        StreamKind kind,
+        string name,
+        double rate,
+        int frames,
+        IReadOnlyList<string> channels,
+        float[] values,
+        CancellationToken cancel
+    )
     {
-        stream.Content = ContentHash.Text(
-            ContentHash.Of(
-                $"{stream.Kind}|{stream.FrameRate:R}|{stream.Channels}|{Convert.ToHexString(XxHash128.Hash(MemoryMarshal.AsBytes<float>(values)))}"
-            )
-        );
-        await InPieces(await Add(stream, cancel), values, stream.FrameCount, cancel);
+        var names = string.Join('\n', channels);
+        var samples = Convert.ToHexString(XxHash128.Hash(MemoryMarshal.AsBytes<float>(values)));
+        var stream = new SampleStream
+        {
+            TakeId = takeId,
+            SubjectId = subject,
+            Kind = kind,
+            Name = name,
+            FrameRate = rate,
+            FrameCount = frames,
+            Channels = names,
+            Content = ContentHash.Text(ContentHash.Of($"{kind}|{rate:R}|{names}|{samples}")),
+        };
+        await InPieces(await Add(stream, cancel), values, frames, cancel);
     }
 
     /// <summary>Strokes of a film's picture, [frame × strokes × 5].</summary>

@@ -61,7 +61,7 @@ public static class LiveApi
                         .Where(p => p.Known is not null)
                         .Select(p => Body(db, p.Id, p.Known!.Performer, stage.Part, set)),
                 ]),
-                ["characters"] = new JsonArray([.. stage.Played.Select(p => Character(db, p.Performer, p.Character, cast))]),
+                ["characters"] = new JsonArray([.. stage.Played.Select(p => Character(db, p.Performer, p.Character, p.Rig))]),
                 ["props"] = new JsonArray([
                     .. cast.Props()
                         .Select(p =>
@@ -78,7 +78,7 @@ public static class LiveApi
         );
     }
 
-    private static JsonNode Character(EidolonDb db, int performer, int character, LiveCast cast)
+    private static JsonNode Character(EidolonDb db, int performer, int character, Skeleton rig)
     {
         string Name(int id) => db.Subjects.AsNoTracking().Where(s => s.Id == id).Select(s => s.Name).FirstOrDefault() ?? string.Empty;
         var figure = FigureJson.Figure(
@@ -87,7 +87,7 @@ public static class LiveApi
             StageApi.SubjectFile(db, character) ?? string.Empty,
             string.Empty,
             string.Empty,
-            new Motion(cast.Rig(character), 120, 1)
+            new Motion(rig, 120, 1)
         );
         figure["by"] = Name(performer);
         return figure;

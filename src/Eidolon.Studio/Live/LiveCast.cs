@@ -1,4 +1,3 @@
-using Eidolon.Core;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
@@ -16,10 +15,8 @@ public sealed class LiveCast(SubjectLibrary library, StageSettings settings)
             ? new LiveBody(part == BodyPart.Whole ? known : known with { Performer = Only(known.Performer, part) }, settings.Rate)
             : null;
 
-    /// <summary>The skeleton of a character that a performer may drive.</summary>
-    /// <exception cref="RefusedException">It is gone, or has no skeleton that can be driven.</exception>
-    public Skeleton Rig(int character) =>
-        library.Rig(character) ?? throw new RefusedException("this character is gone from the library, or has no file");
+    /// <summary>The skeleton of a character that a performer may drive; null when it is gone, or has no file.</summary>
+    public Skeleton? Rig(int character) => library.Rig(character);
 
     /// <summary>Every prop, by id.</summary>
     public IReadOnlyList<(int Id, RigidBody Body)> Props() => [.. library.Props().Select(p => (p.Subject.Id, p.Body))];

@@ -5,15 +5,12 @@ using Eidolon.Core.Retargeting;
 namespace Eidolon.Studio.Live;
 
 /// <summary>A character that a performer drives while it happens.</summary>
-/// <param name="character">Its id.</param>
-internal sealed class LiveCharacter(LiveBody body, int character, LiveRetarget retarget)
+internal sealed class LiveCharacter(LiveBody body, LiveRetarget retarget)
 {
     /// <summary>Share of the newest step in what is told of the time it takes.</summary>
     private const double Newest = 0.1;
 
     public LiveBody Body => body;
-
-    public int Character => character;
 
     /// <summary>What driving it takes, milliseconds a frame.</summary>
     public double Milliseconds { get; private set; }

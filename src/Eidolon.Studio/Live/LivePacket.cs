@@ -8,8 +8,8 @@ namespace Eidolon.Studio.Live;
 
 /// <summary>
 /// One pushed frame, little-endian typed arrays: points (float32 x, y, z a slot), marks (for each slot an int16 name, −1 for none, and
-/// a uint16 with a bit for each camera that sees it), figures (for each body, then for each character that is driven, 1 or 0, then pelvis and turns as float32), props
-/// (place, turn, trust: 8 float32 each).
+/// a uint16 with a bit for each camera that sees it), figures (for each body, then for each character that is driven,
+/// 1 or 0, then pelvis and turns as float32), props (place, turn, trust: 8 float32 each).
 /// </summary>
 /// <remarks>Names: body · 256 + marker; props begin at 16384.</remarks>
 internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, byte[] Props)

@@ -1,9 +1,11 @@
 using System.Collections.Concurrent;
 using System.Numerics;
+using Eidolon.Core;
 using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
 using Eidolon.Core.Retargeting;
+using Eidolon.Core.Skeletons;
 using Eidolon.Studio.Live.Devices;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.SignalR;
@@ -90,15 +92,15 @@ public sealed class LiveStage : BackgroundService
     public BodyPart Part { get; private set; }
 
     /// <summary>Characters that are driven, in the order of the figures: whose they are and who they are.</summary>
-    public IReadOnlyList<(int Performer, int Character)> Played { get; private set; } = [];
+    public IReadOnlyList<(int Performer, int Character, Skeleton Rig)> Played { get; private set; } = [];
 
     /// <summary>A performer drives a character from now on; 0 for nobody.</summary>
-    /// <exception cref="Core.RefusedException">The character cannot be driven; says why.</exception>
+    /// <exception cref="RefusedException">The character cannot be driven; says why.</exception>
     public void Play(int performer, int character)
     {
-        if (character != 0)
+        if (character != 0 && _cast.Rig(character) is null)
         {
-            _cast.Rig(character);
+            throw new RefusedException("this character is gone from the library, or has no file");
         }
 
         lock (_lock)
@@ -130,12 +132,18 @@ public sealed class LiveStage : BackgroundService
     {
         var found = performers.Select(p => (Performer: p, Body: _cast.Body(p, part))).Where(b => b.Body is not null).ToList();
         var bodies = found.ConvertAll(b => b.Body!);
-        var played = found.Where(b => _plays.ContainsKey(b.Performer)).Select(b => (b.Performer, Character: _plays[b.Performer])).ToList();
-        var characters = played.ConvertAll(p =>
+        // A character that is gone from the library meanwhile is driven by nobody; the performers are followed all the same.
+        var characters = new List<LiveCharacter>();
+        var played = new List<(int Performer, int Character, Skeleton Rig)>();
+        foreach (var (performer, body) in found)
         {
-            var body = found.First(b => b.Performer == p.Performer).Body!;
-            return new LiveCharacter(body, p.Character, new LiveRetarget(body.Skeleton, _cast.Rig(p.Character)));
-        });
+            if (_plays.TryGetValue(performer, out var character) && _cast.Rig(character) is { } rig)
+            {
+                characters.Add(new LiveCharacter(body!, new LiveRetarget(body!.Skeleton, rig)));
+                played.Add((performer, character, rig));
+            }
+        }
+
         var known = _cast.Props();
         var props = known.Select(p => new RigidBodyTracker(p.Body)).ToList();
         lock (_lock)

@@ -17,7 +17,7 @@ public sealed class StagePulse(StageStatus status, IHubContext<LiveHub> hub, Rin
             () =>
             {
                 preparation.Restore();
-                stage.Track([], BodyPart.Whole);
+                stage.Track(stage.Performers, stage.Part);
                 return Task.CompletedTask;
             },
             stoppingToken
