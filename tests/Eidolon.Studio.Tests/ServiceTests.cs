@@ -230,7 +230,7 @@ public sealed class ServiceTests(DemoStudio studio) : IClassFixture<DemoStudio>
         var next = (await With<RecordDesk, RecordDesk.Begin?>(d => d.Open(null, default)))!;
         Assert.Null(next.Template);
         Assert.NotNull(next.SetUp);
-        Assert.DoesNotContain(next.Shelf, s => s.Kind == SubjectKind.Character);
+        Assert.All(Enum.GetValues<SubjectKind>(), kind => Assert.Contains(next.Shelf, s => s.Kind == kind));
         Assert.Contains(next.Shelf, s => s.Name == "Ines");
         Assert.InRange(next.JustKept.Count, 1, 3);
         Assert.All(next.JustKept, t => Assert.Equal(next.Day.Id, t.ShootDayId));

@@ -8,7 +8,7 @@ namespace Eidolon.Studio.Services;
 public sealed class RecordDesk(EidolonDb db)
 {
     /// <param name="Template">The take it goes on from, if one was named.</param>
-    /// <param name="Shelf">Performers and props by name.</param>
+    /// <param name="Shelf">Performers, props and the characters a performer may drive live, by name.</param>
     /// <param name="SetUp">The template's, else the last take's; null in a production without takes.</param>
     /// <param name="JustKept">The three takes kept last.</param>
     public sealed record Begin(

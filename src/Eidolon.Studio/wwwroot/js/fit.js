@@ -25,7 +25,7 @@ const bones = new THREE.LineSegments(
 dots.frustumCulled = bones.frustumCulled = false;
 const rings = new Map();
 stage.content.add(dots, bones);
-stage.centre = (out = new THREE.Vector3()) => (state ? place(0, out) : out.set(0, 0.9, 0));
+stage.centre = (out = new THREE.Vector3()) => middle(out);
 
 // A round dot for a point.
 function disc() {
@@ -36,6 +36,22 @@ function disc() {
   pen.arc(16, 16, 15, 0, Math.PI * 2);
   pen.fill();
   return new THREE.CanvasTexture(canvas);
+}
+
+// The camera stays with the markers, which no drag moves: following the body would run away from the pointer.
+function middle(out) {
+  if (!state || !markers) return out.set(0, 0.9, 0);
+  out.set(0, 0, 0);
+  let seen = 0;
+  const end = (look + 1) * state.markers * 3;
+  for (let k = look * state.markers * 3; k < end; k += 3) {
+    if (Number.isNaN(markers[k])) continue;
+    out.x += markers[k];
+    out.y += markers[k + 1];
+    out.z += markers[k + 2];
+    seen++;
+  }
+  return seen ? out.divideScalar(seen) : out.set(0, 0.9, 0);
 }
 
 function place(joint, out) {

@@ -272,6 +272,8 @@ export class Stage extends EventTarget {
       [-0.7, 0.2, -0.7],
     ];
     const c = this.centre();
+    // Following goes on from here: a centre remembered from before would carry the camera off at the next picture.
+    this._lastCentre = c.clone();
     this.controls.target.copy(c);
     this.camera.position.copy(c).add(new THREE.Vector3(...directions[index % directions.length]).normalize().multiplyScalar(4.6));
     this.controls.update();
