@@ -276,6 +276,7 @@ public static class StudioHost
         Hosted<LiveStage>();
         services.AddSingleton<RingPreparation>();
         services.AddSingleton<SuitCheck>();
+        services.AddSingleton(s => new SuitFeed(s.GetRequiredService<DeviceRack>().Find("suit")!, s.GetRequiredService<Faults>()));
         services.AddSingleton<WitnessCheck>();
         services.AddSingleton<StageStatus>();
         Hosted<Recorder>();

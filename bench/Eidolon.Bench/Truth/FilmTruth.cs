@@ -14,7 +14,7 @@ namespace Eidolon.Bench.Truth;
 /// <summary>How well witness films become a motion: joints, feet, jitter, starts, speed; one camera and three.</summary>
 internal static class FilmTruth
 {
-    private const double Fine = 120;
+    internal const double Fine = 120;
 
     private static readonly string[] Scenes =
     [
@@ -89,7 +89,9 @@ internal static class FilmTruth
         return f >= film.FrameCount ? 0 : Enumerable.Range(0, WitnessPoints.BodyCount).Count(p => film.At(f, p).Confidence > 0.2f);
     }
 
-    private static FilmTake Film(Performance performance, int camera, int start, double rate)
+    /// <summary>What one camera's tracker says of a performance rendered at <see cref="Fine"/>.</summary>
+    /// <param name="start">Its first frame, in fine frames.</param>
+    internal static FilmTake Film(Performance performance, int camera, int start, double rate)
     {
         var fine = WitnessSimulator.See(performance, camera, 17 + camera);
         var rows = new List<float>();

@@ -2,13 +2,16 @@ using System.Diagnostics;
 using Eidolon.Core.Faces;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Hands;
+using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
+using Eidolon.Core.Video;
 using Eidolon.StandIns.Devices;
 using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.StandIns.Video;
 
 namespace Eidolon.Bench.Truth;
 
@@ -20,6 +23,11 @@ internal static class HandTruth
         Console.WriteLine(
             "hands: degrees RMS a finger joint and of the worst finger, from nail markers and from gloves; bends below zero; the face's beginning, ms off (half a frame is 8.3); body and hands × real time"
         );
+        foreach (var person in Strangers.Some(4, 17).Append(HarbourCast.Ines).Append(HarbourCast.Tobi))
+        {
+            Films(person);
+        }
+
         foreach (var rate in TruthRun.Rates(60, 120))
         {
             foreach (var person in Strangers.Some(4, 17).Append(HarbourCast.Ines).Append(HarbourCast.Tobi))
@@ -52,6 +60,36 @@ internal static class HandTruth
         );
     }
 
+    /// <summary>Fingers from the hand points of one camera and of three.</summary>
+    private static void Films(Person person)
+    {
+        const double rate = 30;
+        var scene = SceneCatalog.Perform("signal-wave", person, 2, FilmTruth.Fine);
+        var truth = MotionEdits.Range(scene.Actors[0].Motion, 0, scene.FrameCount, (int)(FilmTruth.Fine / rate));
+        foreach (var count in new[] { 1, 3 })
+        {
+            var films = Enumerable.Range(0, count).Select(k => FilmTruth.Film(scene, k, k * 13, rate)).ToArray();
+            var clock = Stopwatch.StartNew();
+            var (body, report) = FilmSolver.Solve(films, [.. WitnessSimulator.Cameras.Take(count)], person.Skeleton);
+            var (hands, poses, said) = FilmHands.Solve(body, person.Stature, films, report.Cameras, report.OffsetsSeconds);
+            var seconds = clock.Elapsed.TotalSeconds;
+            var back = poses.Poses.Count(p => p.First < 0 || p.Second < 0 || p.Third < 0);
+            var a = Degrees(truth, hands);
+            Console.WriteLine(
+                $"{rate, 4:0} Hz {person.Stature:0.00} m   {count} cameras {a.All:0.0} {a.Worst:0.0}   seen {said.Fingers.Average(f => f.Seen) * 100:0} %   backwards {back}   body {BodyMillimetres(truth, body):0} mm   {scene.Seconds / seconds:0} ×"
+            );
+        }
+    }
+
+    private static double BodyMillimetres(Motion truth, Motion found)
+    {
+        var (a, b) = (ForwardKinematics.WorldPositions(truth), ForwardKinematics.WorldPositions(found));
+        int[] hands = [truth.Skeleton.IndexOf(BodyRole.HandL), truth.Skeleton.IndexOf(BodyRole.HandR)];
+        return Enumerable
+            .Range(0, Math.Min(truth.FrameCount, found.FrameCount))
+            .Average(f => hands.Average(j => (a[(f * truth.Skeleton.Count) + j] - b[(f * found.Skeleton.Count) + j]).Length()) * 1000);
+    }
+
     private static (double All, double Worst) Degrees(Motion truth, Motion found)
     {
         var sums = new double[HandPoses.Fingers];
@@ -62,7 +100,7 @@ internal static class HandTruth
                 var role = HandShape.Joint("LR"[i / 5], i % 5, k);
                 int a = truth.Skeleton.IndexOf(role),
                     b = found.Skeleton.IndexOf(role);
-                for (var f = 0; f < truth.FrameCount; f++)
+                for (var f = 0; f < Math.Min(truth.FrameCount, found.FrameCount); f++)
                 {
                     var angle = Rotations.Angle(truth.RotationsAt(f)[a], found.RotationsAt(f)[b]);
                     sums[i] += angle * angle / (3.0 * truth.FrameCount);

@@ -3,7 +3,7 @@ using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Operations;
-using Eidolon.Core.Skeletons;
+using Eidolon.Core.Solving;
 using Eidolon.Core.Video;
 
 namespace Eidolon.Cli.Verbs;
@@ -28,7 +28,7 @@ internal static class SolveVideoVerb
             Run(
                 p.GetRequiredValue(input),
                 p.GetRequiredValue(cameras),
-                Options.Body(p.GetValue(performer), p.GetValue(height)).Skeleton,
+                Options.Body(p.GetValue(performer), p.GetValue(height)),
                 p.GetValue(performer) is not null,
                 p.GetValue(fix),
                 p.GetValue(fps) is { } rate && !(rate is > 0 and <= 1000)
@@ -44,7 +44,7 @@ internal static class SolveVideoVerb
     private static int Run(
         string[] inputs,
         string camerasPath,
-        Skeleton body,
+        Performer body,
         bool measured,
         string? fix,
         double? fps,
@@ -68,16 +68,18 @@ internal static class SolveVideoVerb
         var (motion, report) = FilmSolver.Solve(
             films,
             [.. cameras.Take(films.Count)],
-            body,
+            body.Skeleton,
             fixes,
             measured: measured,
             rate: fps,
             progress: new ConsoleProgress("solve-video")
         );
+        var said = FilmOperation.ReportOf(motion, report, [.. inputs.Select(i => Path.GetFileName(i))]);
+        motion = FilmOperation.Fingers(motion, body.Stature, films, report, said);
         MotionFiles.WriteMotion(output, motion);
         Report.Write(
             json,
-            FilmOperation.ReportOf(motion, report, [.. inputs.Select(i => Path.GetFileName(i))]),
+            said,
             $"{output}: {motion.FrameCount} frames, {string.Join(", ", report.ReprojectionPixels.Select(p => $"{p:0.0} px"))} off the points, {report.Contacts.Count} contacts"
         );
         return ExitCodes.Done;

@@ -14,23 +14,31 @@ public static class FingerSolver
 
     private const float Degree = MathF.PI / 180;
 
-    /// <summary>Spreads of what is expected: metres of a sight, radians of the others.</summary>
-    private const float Sight = 0.0015f,
-        Sideways = 14 * Degree,
+    /// <summary>A place that was measured is off by so much when nothing else is said, metres.</summary>
+    private const float Measured = 0.0015f;
+
+    /// <summary>Spreads of what is expected, radians.</summary>
+    private const float Sideways = 14 * Degree,
         Coupled = 9 * Degree,
         Before = 25 * Degree;
 
     /// <summary>The pose that fits best, and how far what was seen is from it, RMS, metres.</summary>
     /// <param name="start">The pose of the frame before; a hint, not a constraint.</param>
-    public static (FingerPose Pose, float Residual) Solve(FingerChain chain, ReadOnlySpan<FingerSight> sights, FingerPose start)
+    /// <param name="spread">How far off a sight usually is, metres.</param>
+    public static (FingerPose Pose, float Residual) Solve(
+        FingerChain chain,
+        ReadOnlySpan<FingerSight> sights,
+        FingerPose start,
+        float spread = Measured
+    )
     {
         var limits = FingerLimits.Of(chain.IsThumb);
-        var best = Descend(chain, limits, sights, start, start);
-        if (sights.Length > 0 && best.Residual > 0.0015f)
+        var best = Descend(chain, limits, sights, start, start, spread);
+        if (sights.Length > 0 && best.Residual > spread)
         {
             // From the other end of the range: a finger that straightened between two frames.
             var other = start.Curl > 0.5f ? new FingerPose(0, 0.1f, 0.1f, 0.07f) : limits.Clamp(new FingerPose(0, 1.2f, 1.5f, 1));
-            var again = Descend(chain, limits, sights, other, other);
+            var again = Descend(chain, limits, sights, other, other, spread);
             best = again.Residual < best.Residual * 0.8f ? again : best;
         }
 
@@ -42,7 +50,8 @@ public static class FingerSolver
         FingerLimits limits,
         ReadOnlySpan<FingerSight> sights,
         FingerPose start,
-        FingerPose before
+        FingerPose before,
+        float spread
     )
     {
         Span<float> q = [start.Spread, start.First, start.Second, start.Third];
@@ -50,7 +59,7 @@ public static class FingerSolver
         Span<float> h = stackalloc float[Freedoms * Freedoms];
         Span<float> g = stackalloc float[Freedoms];
         Span<float> next = stackalloc float[Freedoms];
-        var cost = Cost(chain, sights, q, hint, h, g);
+        var cost = Cost(chain, sights, spread, q, hint, h, g);
         var damping = 1e-3f;
         for (var step = 0; step < 12; step++)
         {
@@ -59,12 +68,12 @@ public static class FingerSolver
                 break;
             }
 
-            var tried = Cost(chain, sights, next, hint, default, default);
+            var tried = Cost(chain, sights, spread, next, hint, default, default);
             if (tried < cost)
             {
                 var gain = cost - tried;
                 next.CopyTo(q);
-                cost = Cost(chain, sights, q, hint, h, g);
+                cost = Cost(chain, sights, spread, q, hint, h, g);
                 damping = MathF.Max(1e-6f, damping * 0.2f);
                 if (gain < cost * 1e-4f)
                 {
@@ -168,6 +177,7 @@ public static class FingerSolver
     private static float Cost(
         FingerChain chain,
         ReadOnlySpan<FingerSight> sights,
+        float spread,
         ReadOnlySpan<float> q,
         ReadOnlySpan<float> before,
         Span<float> h,
@@ -200,7 +210,7 @@ public static class FingerSolver
         foreach (var s in sights)
         {
             var at = joints[s.Bone] + Vector3.Transform(s.Offset, world[s.Bone]);
-            var e = Across(at - s.Target, s.Ray) / Sight;
+            var e = Across(at - s.Target, s.Ray) / spread;
             cost += e.LengthSquared();
             if (!slopes)
             {
@@ -210,7 +220,7 @@ public static class FingerSolver
             for (var i = 0; i < Freedoms; i++)
             {
                 var joint = Math.Max(0, i - 1);
-                slope[i] = joint > s.Bone ? default : Across(Vector3.Cross(axes[i], at - joints[joint]), s.Ray) / Sight;
+                slope[i] = joint > s.Bone ? default : Across(Vector3.Cross(axes[i], at - joints[joint]), s.Ray) / spread;
                 g[i] += Vector3.Dot(slope[i], e);
                 for (var k = 0; k <= i; k++)
                 {

@@ -54,6 +54,9 @@ internal sealed class SensorOrientation
     /// <summary>Sensor to world, a frame each.</summary>
     public Quaterniond[] Turns { get; }
 
+    /// <summary>How fast it turned at the last frame, in its own axes, rad/s.</summary>
+    public Vector3d Spin => _track.Gyroscope[^1] - Bias;
+
     /// <summary>The gyroscope's bias: the mean over the take, rad/s.</summary>
     public Vector3d Bias { get; private set; }
 

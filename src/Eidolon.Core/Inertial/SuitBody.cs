@@ -21,15 +21,9 @@ internal static class SuitBody
         var world = new Quaternion[body.Count];
         for (var f = 0; f < frames; f++)
         {
-            var own = bones.AsSpan(f * sensors, sensors);
+            World(body, plan, bones.AsSpan(f * sensors, sensors), world);
             for (var j = 0; j < body.Count; j++)
             {
-                var (a, b, share, toes) = plan[j];
-                world[j] =
-                    toes ? Toes(own[a])
-                    : a < 0 ? world[body.Parents[j]]
-                    : a == b ? own[a]
-                    : Rotations.Slerp(own[a], own[b], share);
                 motion.Translations[(f * body.Count) + j] = body[j].Offset;
             }
 
@@ -39,8 +33,29 @@ internal static class SuitBody
         return motion;
     }
 
+    /// <summary>World turns of all joints at one moment.</summary>
+    /// <param name="plan">Of <see cref="Plan"/>.</param>
+    /// <param name="own">World turns of the bones that wear a sensor.</param>
+    public static void World(
+        Skeleton body,
+        (int A, int B, float Share, bool Toes)[] plan,
+        ReadOnlySpan<Quaternion> own,
+        Span<Quaternion> world
+    )
+    {
+        for (var j = 0; j < body.Count; j++)
+        {
+            var (a, b, share, toes) = plan[j];
+            world[j] =
+                toes ? Toes(own[a])
+                : a < 0 ? world[body.Parents[j]]
+                : a == b ? own[a]
+                : Rotations.Slerp(own[a], own[b], share);
+        }
+    }
+
     /// <summary>For each joint the two sensors it lies between and where; both the same where it has one of its own, −1 where it follows its parent.</summary>
-    private static (int A, int B, float Share, bool Toes)[] Plan(Skeleton body)
+    public static (int A, int B, float Share, bool Toes)[] Plan(Skeleton body)
     {
         var spine = BodyRoles.Spine.Where(r => body.IndexOf(r) >= 0 && r != BodyRole.Chest).ToList();
         var neck = new[] { BodyRole.NeckLower, BodyRole.Neck }.Where(r => body.IndexOf(r) >= 0).ToList();

@@ -10,7 +10,7 @@ namespace Eidolon.Core.Operations;
 public static class FilmOperation
 {
     /// <summary>Films to the performer's skeleton: cameras placed, films brought in step, all poses together.</summary>
-    public static Operation Solve { get; } = new("solve-video", 1, NodeKind.Solve, "Solve", "Solve the films", (input, _, c) =>
+    public static Operation Solve { get; } = new("solve-video", 2, NodeKind.Solve, "Solve", "Solve the films", (input, _, c) =>
         {
             var own = input.Own as FilmValue ?? throw new RefusedException("the take has no films with tracked points");
             var who = c.Resources.Performer(c.Scope.Subject).Body;
@@ -25,6 +25,7 @@ public static class FilmOperation
                 cancel: c.Cancel
             );
             var said = ReportOf(motion, report, [.. own.Cameras.Select(k => k.Name)]);
+            motion = Fingers(motion, who.Stature, own.Films, report, said, c.Cancel);
             said["solveFramesPerSecond"] = Math.Round(motion.FrameCount / clock.Elapsed.TotalSeconds, 1);
             said["fixes"] = own.Fixes.Count;
             said["boneLengths"] = new JsonObject(
@@ -36,6 +37,33 @@ public static class FilmOperation
                 said
             );
         }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
+
+    /// <summary>Puts fingers on the body where the films have hand points; their report lies under "hands".</summary>
+    public static Motion Fingers(
+        Motion body,
+        float stature,
+        IReadOnlyList<FilmTake> films,
+        FilmReport report,
+        JsonObject said,
+        CancellationToken cancel = default
+    )
+    {
+        if (!FilmHands.AreIn(films))
+        {
+            return body;
+        }
+
+        var (motion, _, hands) = FilmHands.Solve(body, stature, films, report.Cameras, report.OffsetsSeconds, cancel);
+        var own = HandOperations.ReportOf(hands);
+        own.Remove("warnings");
+        said["hands"] = own;
+        foreach (var w in hands.Warnings)
+        {
+            ((JsonArray)said["warnings"]!).Add((JsonNode)w);
+        }
+
+        return motion;
+    }
 
     /// <summary>
     /// Points put right by hand in a picture. Parameters: points [{film, frame, point, u, v}], pixels of that film; with "back": true instead of

@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Hands;
 using Eidolon.Core.Optical;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Optical;
@@ -74,20 +75,38 @@ public static class WitnessSimulator
             var j = body.IndexOf(side == 0 ? BodyRole.HandL : BodyRole.HandR);
             for (var k = 0; k < WitnessPoints.HandCount; k++)
             {
-                // A relaxed open hand: five fingers of four points fan out from the palm.
-                var (finger, along) = k == 0 ? (2, 0.02f) : ((k - 1) / 4, 0.035f + (((k - 1) % 4) * 0.014f));
-                var place = new Vector3((side == 0 ? 1 : -1) * along, 0, (2 - finger) * (k == 0 ? 0 : 0.010f)) * actor.Person.Stature;
-                One(
-                    row,
-                    WitnessPoints.BodyCount + (side * WitnessPoints.HandCount) + k,
-                    camera,
-                    eye,
-                    places[j] + Vector3.Transform(place, turns[j]),
-                    capsules,
-                    random
-                );
+                var place = Fingertip(body, side, k, turns, places)
+                    ?? places[j] + Vector3.Transform(Open(side, k) * actor.Person.Stature, turns[j]);
+                One(row, WitnessPoints.BodyCount + (side * WitnessPoints.HandCount) + k, camera, eye, place, capsules, random);
             }
         }
+    }
+
+    /// <summary>A relaxed open hand, of someone whose fingers do nothing: five of four points fan out from the palm. Against the wrist, share of the stature.</summary>
+    private static Vector3 Open(int side, int k)
+    {
+        var (finger, along) = k == 0 ? (2, 0.02f) : ((k - 1) / 4, 0.035f + (((k - 1) % 4) * 0.014f));
+        return new Vector3((side == 0 ? 1 : -1) * along, 0, (2 - finger) * (k == 0 ? 0 : 0.010f));
+    }
+
+    /// <summary>Where a finger's joint, its tip after the last one, or the palm's middle is; null on a body without fingers.</summary>
+    private static Vector3? Fingertip(Skeleton body, int side, int k, Quaternion[] turns, Vector3[] places)
+    {
+        int Joint(int finger, int joint) => body.IndexOf(HandShape.Joint("LR"[side], finger, joint));
+        if (Joint(1, 1) < 0)
+        {
+            return null;
+        }
+
+        if (k == 0)
+        {
+            var wrist = body.IndexOf(side == 0 ? BodyRole.HandL : BodyRole.HandR);
+            return Vector3.Lerp(places[wrist], places[Joint(2, 1)], 0.5f);
+        }
+
+        var (own, at) = ((k - 1) / 4, ((k - 1) % 4) + 1);
+        var last = Joint(own, 3);
+        return at < 4 ? places[Joint(own, at)] : places[last] + Vector3.Transform(body[last].EndSite ?? default, turns[last]);
     }
 
     private static void One(

@@ -1,16 +1,15 @@
 using System.Diagnostics;
-using Eidolon.Core.Labelling;
 using Eidolon.Core.Retargeting;
 
 namespace Eidolon.Studio.Live;
 
 /// <summary>A character that a performer drives while it happens.</summary>
-internal sealed class LiveCharacter(LiveBody body, LiveRetarget retarget)
+internal sealed class LiveCharacter(LiveFigure body, LiveRetarget retarget)
 {
     /// <summary>Share of the newest step in what is told of the time it takes.</summary>
     private const double Newest = 0.1;
 
-    public LiveBody Body => body;
+    public LiveFigure Body => body;
 
     /// <summary>What driving it takes, milliseconds a frame.</summary>
     public double Milliseconds { get; private set; }

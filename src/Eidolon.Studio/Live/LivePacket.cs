@@ -1,6 +1,5 @@
 using System.Numerics;
 using System.Runtime.InteropServices;
-using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
 
@@ -20,7 +19,7 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
         Vector3[] slots,
         TrackedPoint[] seen,
         Dictionary<int, int> slotOf,
-        List<LiveBody> bodies,
+        List<LiveFigure> bodies,
         List<RigidBodyTracker> props,
         List<LiveCharacter> characters,
         double smoothing,
@@ -45,7 +44,7 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
         var figures = new List<float>();
         foreach (var b in bodies)
         {
-            b.Smooth(smoothing / 1000, 1 / 60.0);
+            b.Take(smoothing / 1000, 1 / 60.0);
             var (at, turns) = b.Shown;
             figures.Add(b.Found ? 1 : 0);
             figures.AddRange([at.X, at.Y, at.Z]);
@@ -80,11 +79,11 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
         );
     }
 
-    private static void Name(short[] marks, Dictionary<int, int> slotOf, List<LiveBody> bodies, List<RigidBodyTracker> props)
+    private static void Name(short[] marks, Dictionary<int, int> slotOf, List<LiveFigure> bodies, List<RigidBodyTracker> props)
     {
         for (var b = 0; b < bodies.Count; b++)
         {
-            foreach (var (id, marker) in bodies[b].Found ? bodies[b].Held : new Dictionary<int, int>())
+            foreach (var (id, marker) in bodies[b].Ring.Found ? bodies[b].Ring.Held : new Dictionary<int, int>())
             {
                 if (slotOf.TryGetValue(id, out var slot))
                 {

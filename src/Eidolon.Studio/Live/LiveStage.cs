@@ -21,6 +21,9 @@ public sealed class LiveStage : BackgroundService
     /// <summary>Points at a time.</summary>
     public const int Slots = 192;
 
+    /// <summary>A ring that says nothing for so long is silent, seconds.</summary>
+    private const double RingSilent = 0.25;
+
     private const int SearchEvery = 45;
     private readonly BlockingCollection<RingFrame> _frames = new(64);
     private readonly IHubContext<LiveHub> _hub;
@@ -28,11 +31,13 @@ public sealed class LiveStage : BackgroundService
     private readonly LiveCast _cast;
     private readonly LiveAudience _audience;
     private readonly Faults _faults;
+    private readonly SuitFeed _suit;
     private readonly Lock _lock = new();
     private CameraRing? _ring;
     private FrameReconstructor? _reconstructor;
     private SlotTable _slots = new(60, Slots);
     private List<LiveBody> _bodies = [];
+    private List<LiveFigure> _figures = [];
     private List<RigidBodyTracker> _props = [];
     private List<LiveCharacter> _characters = [];
     private Dictionary<int, int> _plays = [];
@@ -40,6 +45,8 @@ public sealed class LiveStage : BackgroundService
     private Task<List<(LiveBody Body, LiveFind Find)>>? _search;
     private int _sinceSearch;
     private int _frame;
+    private int _suitSteps;
+    private double _ringAt = double.NegativeInfinity;
     private LiveFrame? _latest;
     private LiveView _view = LiveView.Empty;
 
@@ -47,13 +54,15 @@ public sealed class LiveStage : BackgroundService
         RingAssembler assembler,
         LiveCast cast,
         LiveAudience audience,
+        SuitFeed suit,
         IHubContext<LiveHub> hub,
         Faults faults,
         ILogger<LiveStage> log
     )
     {
-        (_cast, _audience, _hub, _faults, _log) = (cast, audience, hub, faults, log);
+        (_cast, _audience, _suit, _hub, _faults, _log) = (cast, audience, suit, hub, faults, log);
         assembler.Frame += Queue;
+        suit.Moved += ShowSuit;
     }
 
     /// <summary>Every frame that was worked on, in order.</summary>
@@ -131,15 +140,16 @@ public sealed class LiveStage : BackgroundService
     public void Track(IReadOnlyList<int> performers, BodyPart part)
     {
         var found = performers.Select(p => (Performer: p, Body: _cast.Body(p, part))).Where(b => b.Body is not null).ToList();
-        var bodies = found.ConvertAll(b => b.Body!);
+        // There is one suit: who is named first wears it.
+        var figures = found.Select((b, i) => new LiveFigure(b.Body!, i == 0 ? () => _suit.Now : null)).ToList();
         // A character that is gone from the library meanwhile is driven by nobody; the performers are followed all the same.
         var characters = new List<LiveCharacter>();
         var played = new List<(int Performer, int Character, Skeleton Rig)>();
-        foreach (var (performer, body) in found)
+        foreach (var ((performer, _), figure) in found.Zip(figures))
         {
             if (_plays.TryGetValue(performer, out var character) && _cast.Rig(character) is { } rig)
             {
-                characters.Add(new LiveCharacter(body!, new LiveRetarget(body!.Skeleton, rig)));
+                characters.Add(new LiveCharacter(figure, new LiveRetarget(figure.Skeleton, rig)));
                 played.Add((performer, character, rig));
             }
         }
@@ -148,11 +158,14 @@ public sealed class LiveStage : BackgroundService
         var props = known.Select(p => new RigidBodyTracker(p.Body)).ToList();
         lock (_lock)
         {
-            (_bodies, _props, _search, Performers, Part) = (bodies, props, null, performers, part);
+            (_figures, _bodies) = (figures, figures.ConvertAll(f => f.Ring));
+            (_props, _search, Performers, Part) = (props, null, performers, part);
             (_characters, Played) = (characters, played);
             _propIds = [.. known.Select(p => p.Id)];
             _sinceSearch = SearchEvery;
         }
+
+        _suit.Wear(figures.Count > 0 ? figures[0].Skeleton : null);
     }
 
     /// <remarks>A thread of its own: frames must not wait for a free thread of the pool.</remarks>
@@ -197,6 +210,7 @@ public sealed class LiveStage : BackgroundService
     private void Show(RingFrame frame, CancellationToken stop)
     {
         Pictures = frame.Pictures;
+        Volatile.Write(ref _ringAt, frame.At);
         var (live, push) = Work(frame);
         if (live is null)
         {
@@ -211,15 +225,38 @@ public sealed class LiveStage : BackgroundService
             return;
         }
 
-        _hub.Clients.Clients(_audience.Next())
-            .SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stop)
-            .ContinueWith(
-                _ => Load.Note(StudioClock.Now - frame.At),
-                stop,
-                TaskContinuationOptions.ExecuteSynchronously,
-                TaskScheduler.Default
-            );
+        Send(push, frame.At, stop);
     }
+
+    /// <summary>Where no camera sends, the suit alone gives the beat: every second sample is shown.</summary>
+    private void ShowSuit()
+    {
+        var now = StudioClock.Now;
+        if (now - Volatile.Read(ref _ringAt) < RingSilent || ++_suitSteps % 2 != 0)
+        {
+            return;
+        }
+
+        LivePacket push;
+        lock (_lock)
+        {
+            var slots = new Vector3[Slots];
+            Array.Fill(slots, new Vector3(float.NaN));
+            push = LivePacket.Of(slots, [], [], _figures, _props, _characters, SmoothingMilliseconds, now);
+            if (_suitSteps % 20 == 0)
+            {
+                Volatile.Write(ref _view, _view.With(_figures, _characters));
+            }
+        }
+
+        Send(push, now, CancellationToken.None);
+    }
+
+    private void Send(LivePacket push, double at, CancellationToken stop) =>
+        _hub
+            .Clients.Clients(_audience.Next())
+            .SendAsync("frame", push.Points, push.Marks, push.Figures, push.Props, stop)
+            .ContinueWith(_ => Load.Note(StudioClock.Now - at), stop, TaskContinuationOptions.ExecuteSynchronously, TaskScheduler.Default);
 
     private (LiveFrame?, LivePacket?) Work(RingFrame frame)
     {
@@ -257,13 +294,13 @@ public sealed class LiveStage : BackgroundService
             var live = new LiveFrame(frame.Number, frame.Clock, frame.At, slots, [.. _props.Select((p, i) => (_propIds[i], p.Pose))]);
             if (_frame % 24 == 0)
             {
-                Volatile.Write(ref _view, LiveView.Of(_bodies, _props, _characters, seen.Length, _reconstructor.Health, _ring));
+                Volatile.Write(ref _view, LiveView.Of(_figures, _props, _characters, seen.Length, _reconstructor.Health, _ring));
             }
 
             return (
                 live,
                 _frame % 2 == 0
-                    ? LivePacket.Of(slots, seen, slotOf, _bodies, _props, _characters, SmoothingMilliseconds, frame.Clock)
+                    ? LivePacket.Of(slots, seen, slotOf, _figures, _props, _characters, SmoothingMilliseconds, frame.Clock)
                     : null
             );
         }

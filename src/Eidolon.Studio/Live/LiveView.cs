@@ -22,13 +22,13 @@ public sealed record LiveView(
     /// <summary>What driving all characters takes, milliseconds a frame; null when none is driven.</summary>
     public double? CharacterMilliseconds { get; init; }
 
-    /// <summary>The same while no camera sends: nobody is found, nothing is seen, whatever was seen last.</summary>
+    /// <summary>The same while no camera sends: nothing is seen, and nobody but who wears the suit, whatever was seen last.</summary>
     public LiveView Unseen() =>
         this with
         {
             Points = 0,
             NoisePixels = 0,
-            Bodies = [.. Bodies.Select(b => b with { Found = false, Seen = 0, Hidden = [], HiddenParts = [] })],
+            Bodies = [.. Bodies.Select(b => b with { Found = b.BySuit, Seen = 0, Hidden = [], HiddenParts = [] })],
             Props = [.. Props.Select(p => p with { Seen = 0, Trust = 0, Trusted = false })],
         };
 
@@ -38,7 +38,8 @@ public sealed record LiveView(
         int Seen,
         int Of,
         IReadOnlyList<string> Hidden,
-        IReadOnlyList<string> HiddenParts
+        IReadOnlyList<string> HiddenParts,
+        bool BySuit = false
     );
 
     public sealed record PropLine(string Name, int Seen, int Of, float Trust, bool Trusted);
@@ -46,7 +47,7 @@ public sealed record LiveView(
     public sealed record CameraLine(string Name, double Residual, double Used, bool Knocked, double Shift);
 
     internal static LiveView Of(
-        IEnumerable<LiveBody> bodies,
+        IEnumerable<LiveFigure> bodies,
         IEnumerable<RigidBodyTracker> props,
         IReadOnlyCollection<LiveCharacter> characters,
         int points,
@@ -83,17 +84,37 @@ public sealed record LiveView(
             known.Count == 0 ? 0 : Math.Round(Math.Sqrt(known.Average(c => c.Residual * c.Residual)), 3)
         )
         {
-            CharacterMilliseconds = characters.Count == 0 ? null : Math.Round(characters.Sum(c => c.Milliseconds), 3),
+            CharacterMilliseconds = Took(characters),
         };
     }
 
-    private static BodyLine Line(LiveBody body)
+    /// <summary>The same with what the suit alone moved since.</summary>
+    internal LiveView With(IEnumerable<LiveFigure> bodies, IReadOnlyCollection<LiveCharacter> characters) =>
+        this with
+        {
+            Bodies = [.. bodies.Select(Line)],
+            CharacterMilliseconds = Took(characters),
+        };
+
+    private static double? Took(IReadOnlyCollection<LiveCharacter> characters) =>
+        characters.Count == 0 ? null : Math.Round(characters.Sum(c => c.Milliseconds), 3);
+
+    private static BodyLine Line(LiveFigure figure)
     {
+        var body = figure.Ring;
         var seen = body.Found ? body.Held.Values.ToHashSet() : [];
         var hidden = Enumerable.Range(0, body.Markers.Count).Where(m => !seen.Contains(m)).ToArray();
         string[] parts = body.Found
             ? [.. hidden.Select(m => BodyRoles.Part(body.Skeleton[body.Markers[m].Joint].Role!.Value)).Distinct()]
             : [];
-        return new BodyLine(body.Name, body.Found, seen.Count, body.Markers.Count, [.. hidden.Select(m => body.Markers[m].Name)], parts);
+        return new BodyLine(
+            body.Name,
+            figure.Found,
+            seen.Count,
+            body.Markers.Count,
+            [.. hidden.Select(m => body.Markers[m].Name)],
+            parts,
+            figure.BySuit
+        );
     }
 }

@@ -13,6 +13,7 @@ public sealed class StageStatus(
     LiveStage stage,
     RingPreparation preparation,
     SuitCheck suit,
+    SuitFeed wearer,
     WitnessCheck witness,
     IDbContextFactory<EidolonDb> factory,
     StageSettings settings,
@@ -98,7 +99,9 @@ public sealed class StageStatus(
                 "body-" + b.Name,
                 $"{b.Name} found",
                 b.Found ? "good" : "wait",
-                b.Found ? $"{b.Seen}/{b.Of}" : "…",
+                b.BySuit ? "by the suit"
+                    : b.Found ? $"{b.Seen}/{b.Of}"
+                    : "…",
                 b.Found ? string.Empty
                     : sends ? $"Looking for {b.Name} among the markers."
                     : "The camera ring sends nothing."
@@ -115,6 +118,7 @@ public sealed class StageStatus(
                 ))
         );
         checks.AddRange(suit.Checks());
+        checks.AddRange(wearer.Check() is { } worn ? [worn] : []);
         checks.AddRange(witness.Checks());
         // All devices together write some three megabytes a second.
         checks.Add(new("room", "Room to record", room.Low ? "again" : "good", $"{room.Free / 3e6 / 3600:0} h", room.Words));

@@ -70,7 +70,8 @@ public sealed record RideAlong(
                 On(open, role, set),
                 streams.FirstOrDefault(s => s.Kind == StreamKind.Gloves && s.SubjectId == role.Subject.Id),
                 streams.FirstOrDefault(s => s.Kind == StreamKind.Face && s.SubjectId == role.Subject.Id),
-                role.State.Last(HandOperations.Fingers.Name)?.Report,
+                role.State.Last(HandOperations.Fingers.Name)?.Report
+                    ?? role.State.Last(FilmOperation.Solve.Name)?.Report["hands"] as JsonObject,
                 role.State.Last(HandOperations.Face.Name)?.Report
             )),
         ];

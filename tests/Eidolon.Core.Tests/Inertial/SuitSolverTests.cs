@@ -116,6 +116,49 @@ public sealed class SuitSolverTests : IClassFixture<SuitSolverTests.Patrol>
     }
 
     [Fact]
+    public void A_foot_that_is_locked_neither_slides_nor_turns_and_the_way_goes_by_it()
+    {
+        // A whole step of the left foot, from one stand to the next.
+        var stands = _patrol.Report.Contacts.Where(x => x.Role == BodyRole.FootL && x.Start > 20 * Patrol.Rate).Take(2).ToArray();
+        var (from, to) = (stands[0].Start, stands[1].End);
+        var (free, _) = Moved(_patrol.Motion, from, to);
+        Assert.True(free > 0.3, "the foot goes a step there");
+        var (locked, _) = SuitSolver.Solve(
+            _patrol.Take,
+            _patrol.Body,
+            edits: [new ContactEdit(ContactPoint.Heel, 'L', from, to, true), new ContactEdit(ContactPoint.Toe, 'L', from, to, true)]
+        );
+        var (slide, turn) = Moved(locked, from, to);
+        Assert.InRange(slide, 0, 0.005);
+        Assert.InRange(turn, 0, 1);
+        // What the locked foot does not go the body does not go either.
+        var (all, own) = (Root(_patrol.Motion, from, to), Root(locked, from, to));
+        Assert.True(own < all - 0.2, $"{own:0.00} m of {all:0.00}");
+        // Before it nothing is different.
+        Assert.InRange(Root(locked, 0, from - (int)Patrol.Rate) - Root(_patrol.Motion, 0, from - (int)Patrol.Rate), -0.02, 0.02);
+    }
+
+    /// <summary>How far the left ankle goes from where it begins, metres, and its foot turns, degrees.</summary>
+    private static (double Metres, double Degrees) Moved(Motion motion, int from, int to)
+    {
+        var foot = motion.Skeleton.IndexOf(BodyRole.FootL);
+        var (turns, n) = (new Quaternion[motion.Rotations.Length], motion.Skeleton.Count);
+        var world = ForwardKinematics.WorldPositions(motion, turns);
+        var frames = Enumerable.Range(from, to - from + 1).ToArray();
+        return (
+            frames.Max(f => Vector3.Distance(world[(f * n) + foot], world[(from * n) + foot])),
+            frames.Max(f => Rotations.Angle(turns[(f * n) + foot], turns[(from * n) + foot])) * 180 / Math.PI
+        );
+    }
+
+    /// <summary>From one frame to another over the floor, metres.</summary>
+    private static double Root(Motion motion, int from, int to)
+    {
+        var d = motion.Translations[to * motion.Skeleton.Count] - motion.Translations[from * motion.Skeleton.Count];
+        return Math.Sqrt((d.X * d.X) + (d.Z * d.Z));
+    }
+
+    [Fact]
     public void A_recording_in_which_nobody_stands_still_is_refused()
     {
         var samples = (float[])_patrol.Take.Samples.Clone();

@@ -1,6 +1,7 @@
 using System.Numerics;
 using System.Text.Json.Nodes;
 using Eidolon.Cli;
+using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 
@@ -74,6 +75,28 @@ public sealed class OperationTests
         var bare = Name(Dots(), "Crown", "");
         Assert.True(bare.Names.All(MarkerNames.IsUnnamed));
         Assert.Throws<RefusedException>(() => Name(Dots(), "Dot_099", "Crown"));
+    }
+
+    [Fact]
+    public void A_foot_that_is_locked_is_planted_with_heel_and_toe()
+    {
+        var motion = new MotionValue(
+            Eidolon.StandIns.Scenes.SceneCatalog.Perform("lamp-walk", Eidolon.StandIns.People.HarbourCast.Ines, 1, 30).Actors[0].Motion
+        );
+        var asked = JsonNode.Parse(
+            """{ "point": "foot", "side": "R", "edits": [{ "start": 4, "end": 9 }, { "start": 20, "end": 22, "planted": false }] }"""
+        )!;
+        var result = OperationRegistry.Find("contacts").Run(new OperationInput(motion, []), asked.AsObject(), Context);
+        Assert.Equal(
+            [
+                new ContactEdit(ContactPoint.Heel, 'R', 4, 9, true),
+                new ContactEdit(ContactPoint.Toe, 'R', 4, 9, true),
+                new ContactEdit(ContactPoint.Heel, 'R', 20, 22, false),
+                new ContactEdit(ContactPoint.Toe, 'R', 20, 22, false),
+            ],
+            ((MotionValue)result.Value).Contacts
+        );
+        Assert.Equal("foot R: locked 4 to 9, free 20 to 22", result.Summary);
     }
 
     [Theory]

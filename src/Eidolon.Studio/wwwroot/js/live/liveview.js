@@ -64,9 +64,10 @@ export class LiveView {
   }
 
   // No camera sends: what was seen last is not there any more.
-  clear() {
+  // Nothing is seen any more; a suit goes on moving its wearer.
+  clear(worn) {
     this.stage.markers?.samples.data.fill(NaN);
-    for (const f of this.figures ?? []) f.group.visible = false;
+    if (!worn) for (const f of this.figures ?? []) f.group.visible = false;
     this.stage.dirty = true;
   }
 

@@ -23,7 +23,7 @@ onStatus(show);
 function show(s) {
   state = s.state;
   const v = s.view,
-    of = v.bodies.reduce((n, b) => n + (b.found ? b.of : 0), 0),
+    of = v.bodies.reduce((n, b) => n + (b.found && !b.bySuit ? b.of : 0), 0),
     seen = v.bodies.reduce((n, b) => n + b.seen, 0);
   $("live-count").textContent = v.points;
   $("live-who").textContent = [
@@ -40,7 +40,7 @@ function show(s) {
   $("m-behind").textContent = s.behindMilliseconds.toFixed(1);
   $("m-behind").title = `99 of 100 frames within ${s.behindMost.toFixed(1)} ms; ${s.leftOut} frames left out of the live view`;
   $("m-write").textContent = s.writeMegabytesPerSecond.toFixed(1);
-  if (!s.devices.find((d) => d.stream === "ring")?.connected) view.clear();
+  if (!s.devices.find((d) => d.stream === "ring")?.connected) view.clear(v.bodies.some((b) => b.bySuit));
   $("quiet").hidden = s.devices.some((d) => d.connected);
   rack.show(s.devices);
   witness.show(s.devices);
@@ -73,8 +73,10 @@ function hidden(v, of, seen) {
     const b = v.bodies.find((x) => x.name === figure.dataset.body);
     figure.hidden = !b;
     if (!b) continue;
-    figure.querySelector("[data-seen]").textContent = b.found ? `${b.seen}/${b.of}` : "not found";
-    figure.querySelector("[data-words]").textContent = !b.found
+    figure.querySelector("[data-seen]").textContent = b.bySuit ? "by the suit" : b.found ? `${b.seen}/${b.of}` : "not found";
+    figure.querySelector("[data-words]").textContent = b.bySuit
+      ? "no marker is seen"
+      : !b.found
       ? "looking …"
       : b.hidden.length === 0
         ? "all seen"

@@ -75,12 +75,9 @@ await begin((s) =>
     s.checks.filter((c) => c.key === "field" || c.key.startsWith("suit")),
   ),
 );
-// Somebody must be found by the ring for the spots to have a place.
-await command("Perform", "lamp-walk", "Ines");
-await command("Track", ["Ines"], "Whole");
-await view.load();
-view.show("figures");
-view.cameras.remove();
-setInterval(field, 300);
-await field();
-document.body.dataset.ready = "true";
+// Somebody must be found for the spots to have a place; who wears the suit begins with its poses.
+const { performer, wearer } = $("main").dataset;
+if (wearer) {
+  await command("Perform", "suit-patrol", wearer);
+  await command("Track", [Number(performer)], "Whole");
+}

@@ -14,6 +14,7 @@ export class Contacts {
     onKey(",", () => this.edge(0));
     onKey(".", () => this.edge(1));
     onKey("G", () => this.plant());
+    document.addEventListener("submit", (e) => this.lock(e), { capture: true });
     document.addEventListener("keydown", (e) => {
       if ((e.key === "Delete" || e.key === "Backspace") && this.selected && !e.target.closest("input, textarea, select")) {
         e.preventDefault();
@@ -52,6 +53,25 @@ export class Contacts {
       this.keep(lane, this.selected?.block[2] ?? lane.contact.point, [
         { start: this.clock.inPoint, end: this.clock.outPoint, planted: true },
       ]);
+  }
+
+  // A whole foot, heel and toe, between two frames that were typed or marked.
+  lock(e) {
+    const form = e.target.closest("form[data-lock]");
+    if (!form) return;
+    e.preventDefault();
+    e.stopPropagation();
+    const of = (name) => Number(form.elements[name].value);
+    this.run(
+      "contacts",
+      {
+        point: "foot",
+        side: form.elements.side.value,
+        edits: [{ start: of("from"), end: of("to"), planted: true }],
+        first: Number(form.dataset.first),
+      },
+      Number(form.dataset.lock),
+    );
   }
 
   // The entry goes to the performer whose lane it is; frames are told with the first frame they count from.
