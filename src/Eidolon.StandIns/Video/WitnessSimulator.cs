@@ -1,5 +1,4 @@
 using System.Numerics;
-using Eidolon.Core.Hands;
 using Eidolon.Core.Optical;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Optical;
@@ -30,6 +29,8 @@ public static class WitnessSimulator
         var volumes = performance.Actors.Select(a => new BodyVolume(a.Motion.Skeleton, a.Person.Stature)).ToArray();
         var capsules = new (Vector3 A, Vector3 B, float R)[volumes.Sum(v => v.Count)];
         var values = new float[performance.FrameCount * WitnessPoints.Values];
+        var tracked = performance.Actors[0];
+        var hands = new WitnessHands(tracked.Motion.Skeleton, tracked.Person.Stature);
         var (turns, places) = (new Quaternion[64], new Vector3[64]);
         for (var f = 0; f < performance.FrameCount; f++)
         {
@@ -42,9 +43,8 @@ public static class WitnessSimulator
                 at += volumes[a].Count;
             }
 
-            var tracked = performance.Actors[0];
             ForwardKinematics.World(tracked.Motion, f, turns, places);
-            Points(row, model, eye, tracked, turns, places, capsules, random);
+            Points(row, model, eye, tracked, hands, turns, places, capsules, random);
             Draw(row[(WitnessPoints.Count * 3)..], model, eye, capsules);
         }
 
@@ -56,6 +56,7 @@ public static class WitnessSimulator
         CameraModel camera,
         Vector3 eye,
         Performance.Actor actor,
+        WitnessHands hands,
         Quaternion[] turns,
         Vector3[] places,
         (Vector3, Vector3, float)[] capsules,
@@ -72,41 +73,19 @@ public static class WitnessSimulator
 
         for (var side = 0; side < 2; side++)
         {
-            var j = body.IndexOf(side == 0 ? BodyRole.HandL : BodyRole.HandR);
             for (var k = 0; k < WitnessPoints.HandCount; k++)
             {
-                var place = Fingertip(body, side, k, turns, places)
-                    ?? places[j] + Vector3.Transform(Open(side, k) * actor.Person.Stature, turns[j]);
-                One(row, WitnessPoints.BodyCount + (side * WitnessPoints.HandCount) + k, camera, eye, place, capsules, random);
+                One(
+                    row,
+                    WitnessPoints.BodyCount + (side * WitnessPoints.HandCount) + k,
+                    camera,
+                    eye,
+                    hands.At(side, k, turns, places),
+                    capsules,
+                    random
+                );
             }
         }
-    }
-
-    /// <summary>A relaxed open hand, of someone whose fingers do nothing: five of four points fan out from the palm. Against the wrist, share of the stature.</summary>
-    private static Vector3 Open(int side, int k)
-    {
-        var (finger, along) = k == 0 ? (2, 0.02f) : ((k - 1) / 4, 0.035f + (((k - 1) % 4) * 0.014f));
-        return new Vector3((side == 0 ? 1 : -1) * along, 0, (2 - finger) * (k == 0 ? 0 : 0.010f));
-    }
-
-    /// <summary>Where a finger's joint, its tip after the last one, or the palm's middle is; null on a body without fingers.</summary>
-    private static Vector3? Fingertip(Skeleton body, int side, int k, Quaternion[] turns, Vector3[] places)
-    {
-        int Joint(int finger, int joint) => body.IndexOf(HandShape.Joint("LR"[side], finger, joint));
-        if (Joint(1, 1) < 0)
-        {
-            return null;
-        }
-
-        if (k == 0)
-        {
-            var wrist = body.IndexOf(side == 0 ? BodyRole.HandL : BodyRole.HandR);
-            return Vector3.Lerp(places[wrist], places[Joint(2, 1)], 0.5f);
-        }
-
-        var (own, at) = ((k - 1) / 4, ((k - 1) % 4) + 1);
-        var last = Joint(own, 3);
-        return at < 4 ? places[Joint(own, at)] : places[last] + Vector3.Transform(body[last].EndSite ?? default, turns[last]);
     }
 
     private static void One(

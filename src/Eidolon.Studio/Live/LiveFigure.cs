@@ -8,6 +8,7 @@ namespace Eidolon.Studio.Live;
 internal sealed class LiveFigure(LiveBody ring, Func<SuitPose?>? suit)
 {
     private SuitPose? _worn;
+    private bool _silent;
 
     public LiveBody Ring => ring;
 
@@ -15,18 +16,19 @@ internal sealed class LiveFigure(LiveBody ring, Func<SuitPose?>? suit)
     public Skeleton Skeleton => ring.Skeleton;
 
     /// <summary>Somebody is to be seen.</summary>
-    public bool Found => ring.Found || BySuit;
+    public bool Found => (ring.Found && !_silent) || BySuit;
 
     /// <summary>The suit alone says where they are.</summary>
-    public bool BySuit => !ring.Found && _worn is not null;
+    public bool BySuit => (_silent || !ring.Found) && _worn is not null;
 
     /// <summary>Root place and local turns as they are to be shown.</summary>
     public (Vector3 Root, ReadOnlyMemory<Quaternion> Turns) Shown => BySuit ? (_worn!.Root, _worn.Turns) : ring.Shown;
 
     /// <summary>Takes the newest of both; once for each packet.</summary>
-    public void Take(double timeConstant, double step)
+    /// <param name="silent">No camera sends: where the ring saw them last they are not any more.</param>
+    public void Take(double timeConstant, double step, bool silent)
     {
-        _worn = suit?.Invoke();
+        (_worn, _silent) = (suit?.Invoke(), silent);
         ring.Smooth(timeConstant, step);
     }
 }

@@ -8,7 +8,7 @@ namespace Eidolon.Studio.Live;
 /// <summary>
 /// One pushed frame, little-endian typed arrays: points (float32 x, y, z a slot), marks (for each slot an int16 name, −1 for none, and
 /// a uint16 with a bit for each camera that sees it), figures (for each body, then for each character that is driven,
-/// 1 or 0, then pelvis and turns as float32), props (place, turn, trust: 8 float32 each).
+/// 0 for nobody, 1 or, where the suit alone says it, 2, then pelvis and turns as float32), props (place, turn, trust: 8 float32 each).
 /// </summary>
 /// <remarks>Names: body · 256 + marker; props begin at 16384.</remarks>
 internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, byte[] Props)
@@ -23,7 +23,8 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
         List<RigidBodyTracker> props,
         List<LiveCharacter> characters,
         double smoothing,
-        double seconds
+        double seconds,
+        bool silent = false
     )
     {
         var marks = new short[slots.Length * 2];
@@ -44,9 +45,9 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
         var figures = new List<float>();
         foreach (var b in bodies)
         {
-            b.Take(smoothing / 1000, 1 / 60.0);
+            b.Take(smoothing / 1000, 1 / 60.0, silent);
             var (at, turns) = b.Shown;
-            figures.Add(b.Found ? 1 : 0);
+            figures.Add(State(b));
             figures.AddRange([at.X, at.Y, at.Z]);
             figures.AddRange(MemoryMarshal.Cast<Quaternion, float>(turns.Span));
         }
@@ -58,7 +59,7 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
                 c.Step(seconds);
             }
 
-            figures.Add(c.Body.Found ? 1 : 0);
+            figures.Add(State(c.Body));
             figures.AddRange([c.Retarget.Root.X, c.Retarget.Root.Y, c.Retarget.Root.Z]);
             figures.AddRange(MemoryMarshal.Cast<Quaternion, float>(c.Retarget.Turns.Span));
         }
@@ -78,6 +79,11 @@ internal sealed record LivePacket(byte[] Points, byte[] Marks, byte[] Figures, b
             MemoryMarshal.AsBytes<float>(poses).ToArray()
         );
     }
+
+    private static float State(LiveFigure figure) =>
+        figure.BySuit ? 2
+        : figure.Found ? 1
+        : 0;
 
     private static void Name(short[] marks, Dictionary<int, int> slotOf, List<LiveFigure> bodies, List<RigidBodyTracker> props)
     {

@@ -242,7 +242,7 @@ public sealed class LiveStage : BackgroundService
         {
             var slots = new Vector3[Slots];
             Array.Fill(slots, new Vector3(float.NaN));
-            push = LivePacket.Of(slots, [], [], _figures, _props, _characters, SmoothingMilliseconds, now);
+            push = LivePacket.Of(slots, [], [], _figures, _props, _characters, SmoothingMilliseconds, now, silent: true);
             if (_suitSteps % 20 == 0)
             {
                 Volatile.Write(ref _view, _view.With(_figures, _characters));

@@ -89,7 +89,8 @@ export class LiveView {
     const floats = new Float32Array(figures.slice().buffer);
     let at = 0;
     for (const f of this.figures) {
-      const found = floats[at] === 1 && (this.shown !== "markers" || f.beside);
+      // Who wears a suit that no camera sees has no markers to show.
+      const found = floats[at] === 2 || (floats[at] === 1 && (this.shown !== "markers" || f.beside));
       if (f.beside && this.later != null) f.tag.textContent = `${f.info.name}, ${this.later.toFixed(1)} ms later`;
       f.tagged = floats[at] === 1;
       if (f.tagged) f.data.set(floats.subarray(at + 1, at + 1 + f.stride));

@@ -81,3 +81,9 @@ if (wearer) {
   await command("Perform", "suit-patrol", wearer);
   await command("Track", [Number(performer)], "Whole");
 }
+await view.load();
+view.show("figures");
+view.cameras.remove();
+setInterval(field, 300);
+await field();
+document.body.dataset.ready = "true";

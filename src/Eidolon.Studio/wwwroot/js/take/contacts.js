@@ -66,7 +66,7 @@ export class Contacts {
       "contacts",
       {
         point: "foot",
-        side: form.elements.side.value,
+        side: e.submitter?.value || "L",
         edits: [{ start: of("from"), end: of("to"), planted: true }],
         first: Number(form.dataset.first),
       },
