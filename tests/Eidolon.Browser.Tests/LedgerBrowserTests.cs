@@ -238,4 +238,32 @@ public sealed class LedgerBrowserTests(DemoStudio studio) : TakePage(studio), IC
         );
         Assert.Empty(Entries("HL_009_lamp-walk_03"));
     }
+
+    [Fact]
+    public void A_foot_of_the_suit_is_locked_between_two_frames_and_taken_back()
+    {
+        var take = Take("HL_040_suit-patrol_01");
+        Browser.Open($"/takes/{take.Id}/solve");
+        void Type(string name, int frame)
+        {
+            var field = Browser.One($"form[data-lock] input[name={name}]");
+            field.Clear();
+            field.SendKeys(frame.ToString(System.Globalization.CultureInfo.InvariantCulture));
+        }
+
+        Type("from", 1400);
+        Type("to", 1520);
+        Change(() => Click("form[data-lock] button[value=R]"), "the locked foot");
+        var entry = Entries("HL_040_suit-patrol_01").MaxBy(e => e.Added)!.Entry;
+        Assert.Equal("contacts", entry.Operation);
+        Assert.Equal("foot R", $"{entry.Parameters["point"]} {entry.Parameters["side"]}");
+        // One plant of heel and one of toes, all the way, decided by hand.
+        Browser.Until(
+            "return ['heel', 'toes'].every(p => eidolon.lanes.lanes.find(l => l.contact && l.side === 'R').blocks"
+                + ".some(b => b[2] === p && b[0] <= 1400 && b[1] >= 1520))",
+            "the foot planted"
+        );
+        Change(() => Key("u"), "the foot free again");
+        Assert.DoesNotContain(Entries("HL_040_suit-patrol_01"), e => e.Entry.Operation == "contacts");
+    }
 }

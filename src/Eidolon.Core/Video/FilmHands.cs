@@ -28,6 +28,9 @@ public static class FilmHands
     /// <summary>A picture is shifted by at least so many of the palm's points.</summary>
     private const int LeastPalm = 3;
 
+    /// <summary>A finger so many times farther from its points than a tracker's trembling is not what the tracker saw.</summary>
+    private const double NotIt = 4;
+
     private const int Joints = 3;
 
     /// <summary>Whether any film has points beyond a knuckle.</summary>
@@ -89,13 +92,16 @@ public static class FilmHands
 
                     var i = HandPoses.At(f, side, k);
                     var own = (side * HandShape.FingerCount) + k;
-                    (before[own], poses.Residuals[i]) = FingerSolver.Solve(
+                    var (pose, residual) = FingerSolver.Solve(
                         shapes[side].Fingers[k],
                         sights[k].AsSpan(0, n[k]),
                         before[own],
                         (float)spread
                     );
-                    poses.Poses[i] = before[own];
+                    if (residual < NotIt * spread)
+                    {
+                        (poses.Poses[i], poses.Residuals[i], before[own]) = (pose, residual, pose);
+                    }
                 }
             }
         }

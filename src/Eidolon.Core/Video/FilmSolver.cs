@@ -51,6 +51,7 @@ public static class FilmSolver
 
         var (model, clock, fit) = Fit(films, cameras, body, edits, progress, cancel);
         var motion = fit.Motion(rate ?? clock.Rate);
+        FilmCalm.Apply(motion);
         for (var pass = 0; pass < 2; pass++)
         {
             // At few frames a second a held foot shows more of its contact than one that still trembles.

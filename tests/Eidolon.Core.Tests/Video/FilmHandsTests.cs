@@ -120,6 +120,30 @@ public sealed class FilmHandsTests
     }
 
     [Fact]
+    public void What_is_taken_for_a_hand_and_is_none_does_not_move_the_fingers()
+    {
+        var (names, from, to) = (WitnessPoints.Names.ToList(), 200, 240);
+        var film = Film(0);
+        // A corner of the net: the points of the right hand, strewn far over the picture.
+        for (var f = from; f <= to; f++)
+        {
+            for (var k = 0; k < WitnessPoints.HandCount; k++)
+            {
+                var at = ((f * names.Count) + names.IndexOf("PalmR") + k) * 3;
+                (film.Values[at], film.Values[at + 1], film.Values[at + 2]) = (900 + (k % 3 * 70), 500 + (k % 4 * 60), 0.9f);
+            }
+        }
+
+        var (_, poses, _) = FilmHands.Solve(Body(Vector3.Zero), HarbourCast.Ines.Stature, [film], [WitnessSimulator.Cameras[0]], [0]);
+        var inside = Enumerable
+            .Range(from, to - from + 1)
+            .SelectMany(f => Enumerable.Range(0, 5).Select(k => HandPoses.At(f, 1, k)))
+            .ToArray();
+        Assert.True(inside.Count(i => float.IsNaN(poses.Residuals[i])) > inside.Length * 0.9);
+        Assert.All(inside, i => Assert.True(poses.Poses[i] is { First: >= 0, Second: >= 0, Third: >= 0 }));
+    }
+
+    [Fact]
     public void Films_without_hand_points_have_no_fingers()
     {
         Assert.True(FilmHands.AreIn([Film(0)]));
