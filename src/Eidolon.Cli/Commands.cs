@@ -18,6 +18,7 @@ internal static class Commands
             SolveSuitVerb.Create(),
             SolveVideoVerb.Create(),
             RetargetVerb.Create(),
+            RigVerb.Create(),
             CheckVerb.Create(),
             CompareVerb.Create(),
             AssembleVerb.Create(),

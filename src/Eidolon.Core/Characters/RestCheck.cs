@@ -9,21 +9,26 @@ public static class RestCheck
     /// <summary>Looks at the rest pose of a character's skeleton.</summary>
     public static RestReport Check(Skeleton s)
     {
-        var reasons = new List<string>();
+        var reasons = new List<RestReason>();
         var missing = BodyRoles.Required.Where(r => s.IndexOf(r) < 0).ToArray();
         if (missing.Length > 0)
         {
-            return new RestReport(RestVerdict.CannotFit, [$"no joint plays {string.Join(", ", missing)}"], 0, 0);
+            return new RestReport(
+                RestVerdict.CannotFit,
+                [new RestReason(string.Empty, $"no joint plays {string.Join(", ", missing)}")],
+                0,
+                0
+            );
         }
 
         Vector3 At(BodyRole r) => s.RestPositions[s.IndexOf(r)];
-        var height = s.RestPositions.Max(p => p.Y) - s.RestPositions.Min(p => p.Y);
-        var left = At(BodyRole.ThighL) - At(BodyRole.ThighR);
-        var facing = Vector3.Cross(new Vector3(left.X, 0, left.Z), Vector3.UnitY);
+        string Name(BodyRole r) => s[s.IndexOf(r)].Name;
+        var height = Height(s);
+        var facing = Facing(s) ?? Vector3.UnitZ;
         var turn = MathF.Abs(MathF.Atan2(facing.X, facing.Z)) * 180 / MathF.PI;
         if (turn > 5)
         {
-            reasons.Add($"faces {turn:0}° away from ahead");
+            reasons.Add(RestReason.Turned(Name(BodyRole.Pelvis), turn, d => $"faces {d} away from ahead"));
         }
 
         float tilt = 0;
@@ -34,7 +39,7 @@ public static class RestCheck
             tilt = MathF.Max(tilt, MathF.Abs(degrees));
             if (MathF.Abs(degrees) > 3)
             {
-                reasons.Add($"{name} arm {MathF.Abs(degrees):0}° {(degrees > 0 ? "low" : "high")}");
+                reasons.Add(RestReason.Turned(Name(a), MathF.Abs(degrees), d => $"{name} arm {d} {(degrees > 0 ? "low" : "high")}"));
             }
         }
 
@@ -43,15 +48,36 @@ public static class RestCheck
         );
         if (uneven > 0.01f)
         {
-            reasons.Add($"upper arms differ by {uneven * 1000:0} mm");
+            reasons.Add(new RestReason(Name(BodyRole.UpperArmL), $"upper arms differ by {uneven * 1000:0} mm", Centimetres: uneven * 100));
         }
 
         if (height is < 0.3f or > 4)
         {
-            reasons.Add($"{height:0.##} m tall: is the unit right?");
+            reasons.Add(new RestReason(string.Empty, $"{height:0.##} m tall: is the unit right?", Centimetres: height * 100));
             return new RestReport(RestVerdict.CannotFit, reasons, height, tilt);
         }
 
         return new RestReport(reasons.Count == 0 ? RestVerdict.Ready : RestVerdict.WillDrift, reasons, height, tilt);
+    }
+
+    /// <summary>From the lowest joint to the highest at rest, metres.</summary>
+    public static float Height(Skeleton s) => s.RestPositions.Max(p => p.Y) - s.RestPositions.Min(p => p.Y);
+
+    /// <summary>The level direction in which it faces at rest, unit; null where no joints tell left from right.</summary>
+    public static Vector3? Facing(Skeleton s)
+    {
+        foreach (var (a, b) in new[] { (BodyRole.ThighL, BodyRole.ThighR), (BodyRole.UpperArmL, BodyRole.UpperArmR) })
+        {
+            if (s.IndexOf(a) is >= 0 and var l && s.IndexOf(b) is >= 0 and var r)
+            {
+                var left = (s.RestPositions[l] - s.RestPositions[r]) * new Vector3(1, 0, 1);
+                if (left.Length() > 1e-4f)
+                {
+                    return Vector3.Normalize(Vector3.Cross(left, Vector3.UnitY));
+                }
+            }
+        }
+
+        return null;
     }
 }

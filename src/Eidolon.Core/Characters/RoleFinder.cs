@@ -33,7 +33,32 @@ public static class RoleFinder
             missing.Add(BodyRole.Chest);
         }
 
-        return new RoleGuess(roles.ToDictionary(r => r.Key, r => skeleton[r.Value].Name), missing, doubts);
+        return new RoleGuess(roles.ToDictionary(r => r.Key, r => skeleton[r.Value].Name), missing, doubts)
+        {
+            Asked = [.. BodyRoles.Required.Select(r => Question(r, skeleton, roles, byName, byShape)).OfType<RoleQuestion>()],
+        };
+    }
+
+    /// <summary>
+    /// Names and shape that agree need no person; nor do names alone where the shape says nothing, or means a joint of the same branch: helpers and
+    /// fingers hang where limbs do.
+    /// </summary>
+    private static RoleQuestion? Question(
+        BodyRole role,
+        Skeleton s,
+        Dictionary<BodyRole, int> roles,
+        Dictionary<BodyRole, int> byName,
+        Dictionary<BodyRole, int> byShape
+    )
+    {
+        int[] said = [.. new[] { roles, byName, byShape }.Where(m => m.ContainsKey(role)).Select(m => m[role]).Distinct()];
+        if (said.Length > 1 && byName.TryGetValue(role, out var named) && named == said[0])
+        {
+            said = [named, .. said.Skip(1).Where(j => !Above(s, j, named) && !Above(s, named, j))];
+        }
+
+        var guessed = said.Length == 1 && !byName.ContainsKey(role) && byName.Count > 0;
+        return said.Length > 1 || guessed ? new RoleQuestion(role, [.. said.Select(j => s[j].Name)]) : null;
     }
 
     /// <summary>The skeleton with the given roles, or with found ones.</summary>
@@ -57,6 +82,19 @@ public static class RoleFinder
             : throw new ArgumentException($"{what}: no joint was found for {string.Join(", ", missing)}; give a role map");
     }
 
+    private static bool Above(Skeleton s, int joint, int below)
+    {
+        for (var j = s.Parents[below]; j >= 0; j = s.Parents[j])
+        {
+            if (j == joint)
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
     /// <summary>A filled-in joint must hang below the joint of the next known role towards the root.</summary>
     private static bool Fits(Skeleton s, Dictionary<BodyRole, int> roles, BodyRole role, int joint)
     {
@@ -64,15 +102,7 @@ public static class RoleFinder
         {
             if (roles.TryGetValue(r, out var above))
             {
-                for (var j = s.Parents[joint]; j >= 0; j = s.Parents[j])
-                {
-                    if (j == above)
-                    {
-                        return true;
-                    }
-                }
-
-                return false;
+                return Above(s, above, joint);
             }
         }
 

@@ -30,7 +30,7 @@ public sealed class RestCheckTests
         Assert.Equal(Math.Max(Math.Abs(left), Math.Abs(right)), report.ArmTilt, 0.1);
         if (reasons > 0)
         {
-            Assert.Equal($"left arm {Math.Abs(left):0}° {(left > 0 ? "low" : "high")}", report.Reasons[0]);
+            Assert.Equal($"left arm {Math.Abs(left):0}° {(left > 0 ? "low" : "high")}", report.Reasons[0].What);
         }
     }
 
@@ -45,7 +45,7 @@ public sealed class RestCheckTests
         var turned = Body(j => j.Parent < 0 ? j with { RestRotation = Rotations.AboutAxis(1, degrees * Math.PI / 180) } : j);
         var report = RestCheck.Check(turned);
         Assert.Equal(ready, report.Verdict == RestVerdict.Ready);
-        Assert.Equal(ready ? [] : [$"faces {Math.Abs(degrees):0}° away from ahead"], report.Reasons);
+        Assert.Equal(ready ? [] : [$"faces {Math.Abs(degrees):0}° away from ahead"], report.Reasons.Select(r => r.What));
     }
 
     [Fact]
@@ -53,7 +53,7 @@ public sealed class RestCheckTests
     {
         var report = RestCheck.Check(Body(j => j.Name == "ForearmL" ? j with { Offset = j.Offset + new Vector3(0.03f, 0, 0) } : j));
         Assert.Equal(RestVerdict.WillDrift, report.Verdict);
-        Assert.Equal(["upper arms differ by 30 mm"], report.Reasons);
+        Assert.Equal(["upper arms differ by 30 mm"], report.Reasons.Select(r => r.What));
     }
 
     [Theory]
@@ -63,7 +63,7 @@ public sealed class RestCheckTests
     {
         var report = RestCheck.Check(Body(j => j with { Offset = j.Offset * scale }));
         Assert.Equal(RestVerdict.CannotFit, report.Verdict);
-        Assert.Contains(report.Reasons, r => r.EndsWith("is the unit right?", StringComparison.Ordinal));
+        Assert.Contains(report.Reasons, r => r.What.EndsWith("is the unit right?", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -73,7 +73,7 @@ public sealed class RestCheckTests
         {
             var report = RestCheck.Check(Body(j => j.Role == role ? j with { Role = null } : j));
             Assert.Equal(RestVerdict.CannotFit, report.Verdict);
-            Assert.Equal([$"no joint plays {role}"], report.Reasons);
+            Assert.Equal([$"no joint plays {role}"], report.Reasons.Select(r => r.What));
         }
     }
 }

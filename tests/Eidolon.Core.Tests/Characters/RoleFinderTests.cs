@@ -78,7 +78,7 @@ public sealed class RoleFinderTests
         );
         var report = RestCheck.Check(low);
         Assert.Equal(RestVerdict.WillDrift, report.Verdict);
-        Assert.Contains(report.Reasons, r => r.Contains("left arm 20° low", StringComparison.Ordinal));
+        Assert.Contains(report.Reasons, r => r.What.Contains("left arm 20° low", StringComparison.Ordinal));
         Assert.Equal(RestVerdict.CannotFit, RestCheck.Check(Anthropometry.Body(170f)).Verdict);
     }
 

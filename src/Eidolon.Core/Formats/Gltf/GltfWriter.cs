@@ -45,6 +45,28 @@ public static class GltfWriter
         binding.Model.WriteGLB(stream);
     }
 
+    /// <summary>The character's own file with another rest pose and without its animations: nodes turn, the mesh goes along by its weights.</summary>
+    /// <param name="rest">The character's own skeleton with other rest turns and another place of its root.</param>
+    /// <exception cref="ArgumentException">It is another skeleton.</exception>
+    public static void WriteAtRest(Stream stream, byte[] character, string file, Skeleton rest)
+    {
+        var joints = GltfReader.GltfBindingOf(GltfReader.Open(character, file), file).Nodes.Select(n => n.LogicalIndex).ToHashSet();
+        var binding = GltfBinding.Create(GltfReader.Open(GltfContainer.WithoutAnimations(character, file), file), file, joints);
+        if (binding.Skeleton.Count != rest.Count)
+        {
+            throw new ArgumentException("The rest pose is not of this character's skeleton.", nameof(rest));
+        }
+
+        for (var j = 0; j < rest.Count; j++)
+        {
+            var (q, p) = binding.ToNode(j, rest[j].RestRotation, rest[j].Offset);
+            var node = binding.Nodes[j];
+            node.LocalTransform = new SharpGLTF.Transforms.AffineTransform(node.LocalTransform.Scale, Quaternion.Normalize(q), p);
+        }
+
+        binding.Model.WriteGLB(stream);
+    }
+
     private static GltfBinding GltfBindingFor(ModelRoot model, Motion motion)
     {
         var binding = GltfBinding.Create(model, "new file");

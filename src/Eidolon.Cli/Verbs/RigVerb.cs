@@ -1,0 +1,143 @@
+using System.CommandLine;
+using System.Numerics;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Characters;
+using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Retargeting;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Cli.Verbs;
+
+/// <summary>What a character's rig is: which joint plays which role, whether its rest pose suits retargeting, where it faces.</summary>
+internal static class RigVerb
+{
+    public static Command Create()
+    {
+        var input = new Argument<string>("CHARACTER");
+        var straighten = new Option<bool>("--straighten") { Description = "Write the character with its rest pose put right." };
+        var output = new Option<string?>("--out") { Description = "File to write, of the character's own kind." };
+        var unitScale = Options.UnitScale();
+        var json = Options.Json();
+        var command = new Command("rig", "Roles and rest pose of a character.") { input, straighten, output, unitScale, json };
+        command.SetAction(p =>
+        {
+            var (file, to, right) = (p.GetRequiredValue(input), p.GetValue(output), p.GetValue(straighten));
+            if (right != to is not null)
+            {
+                throw new UsageException("--straighten and --out go together");
+            }
+
+            return Run(file, to, Options.Scale(p.GetValue(unitScale)), p.GetValue(json));
+        });
+        return command;
+    }
+
+    private static int Run(string file, string? output, double? unitScale, string? json)
+    {
+        var bytes = InputFile.Read(file);
+        var kind = MotionFiles.KindOf(file, bytes);
+        var read = MotionFiles.ReadMotion(bytes, file, unitScale, InputFile.FolderOf(file));
+        var guess = RoleFinder.Find(read.Skeleton);
+        var skeleton = read.Skeleton.WithRoles(guess.Roles);
+        var rest = RestCheck.Check(skeleton);
+        if (output is not null)
+        {
+            if (!guess.Complete)
+            {
+                throw new Core.InvalidInputException(file, "roles", $"no joint was found for {string.Join(", ", guess.Missing)}");
+            }
+
+            Write(output, file, bytes, kind, RestStraightening.Straighten(skeleton));
+        }
+
+        var report = new JsonObject
+        {
+            ["roles"] = new JsonObject(
+                guess.Roles.OrderBy(r => r.Key).Select(r => KeyValuePair.Create(r.Key.ToString(), (JsonNode?)r.Value))
+            ),
+            ["asked"] = new JsonArray([
+                .. guess.Asked.Select(q =>
+                    (JsonNode)new JsonObject { ["role"] = q.Role.ToString(), ["candidates"] = Report.Array(q.Candidates) }
+                ),
+            ]),
+            ["missing"] = Report.Array(guess.Missing.Select(r => r.ToString())),
+            ["rest"] = new JsonObject
+            {
+                ["verdict"] = rest.Verdict switch
+                {
+                    RestVerdict.Ready => "ready",
+                    RestVerdict.WillDrift => "willDrift",
+                    _ => "cannotFit",
+                },
+                ["reasons"] = new JsonArray([
+                    .. rest.Reasons.Select(r =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["joint"] = r.Joint,
+                                ["what"] = r.What,
+                                ["degrees"] = r.Degrees is { } d ? Report.Number(d, 2) : null,
+                                ["centimetres"] = r.Centimetres is { } c ? Report.Number(c, 2) : null,
+                            }
+                    ),
+                ]),
+            },
+            ["facing"] = RestCheck.Facing(skeleton) is { } f ? Report.Vector(f) : null,
+            ["heightMetres"] = Math.Round(Height(skeleton, kind, bytes, file), 4),
+            ["warnings"] = Report.Array(
+                read.Warnings.Where(w => !w.StartsWith("the file holds no animation", StringComparison.Ordinal)).Concat(guess.Doubts)
+            ),
+        };
+        Report.Write(
+            json,
+            report,
+            [
+                $"{file}: {guess.Roles.Count} roles, {(rest.Verdict == RestVerdict.Ready ? "ready" : string.Join("; ", rest.Reasons))}",
+                .. output is null ? Array.Empty<string>() : [$"{output}: straightened"],
+            ]
+        );
+        return ExitCodes.Done;
+    }
+
+    /// <summary>From the floor to the top of the mesh, or of the last bones where there is none.</summary>
+    private static float Height(Skeleton s, FileKind kind, byte[] bytes, string file)
+    {
+        var ends = s.Joints.SelectMany(
+            (j, i) =>
+                j.EndSite is { } e
+                    ? [s.RestPositions[i].Y, (s.RestPositions[i] + Vector3.Transform(e, s.RestRotations[i])).Y]
+                    : new[] { s.RestPositions[i].Y }
+        );
+        var (low, high) = (ends.Min(), ends.Max());
+        if (kind is FileKind.Glb && GltfMeshBounds.Heights(GltfReader.Open(bytes, file, InputFile.FolderOf(file))) is { } mesh)
+        {
+            (low, high) = (MathF.Min(low, mesh.Low), MathF.Max(high, mesh.High));
+        }
+
+        return high - low;
+    }
+
+    private static void Write(string output, string file, byte[] bytes, FileKind kind, Skeleton straight)
+    {
+        switch (Path.GetExtension(output).ToLowerInvariant())
+        {
+            case ".glb" when kind is FileKind.Glb:
+                AtomicFile.Write(output, s => GltfWriter.WriteAtRest(s, bytes, file, straight));
+                break;
+            case ".bvh":
+                var bare = RestStraightening.Unturned(straight);
+                var still = new Motion(bare, 30, 1);
+                Array.Fill(still.Rotations, Quaternion.Identity);
+                for (var j = 0; j < bare.Count; j++)
+                {
+                    still.Translations[j] = bare[j].Offset;
+                }
+
+                MotionFiles.WriteMotion(output, still);
+                break;
+            default:
+                throw new UsageException("--out must end in .bvh, or in .glb where the character is one");
+        }
+    }
+}
