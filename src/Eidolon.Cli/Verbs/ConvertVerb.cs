@@ -107,9 +107,9 @@ internal static class ConvertVerb
     private static int Run(Wanted w, string? json)
     {
         var extension = Path.GetExtension(w.Out).ToLowerInvariant();
-        if (extension is not (".bvh" or ".glb" or ".csv" or ".c3d"))
+        if (extension is not (".bvh" or ".glb" or ".gltf" or ".usda" or ".csv" or ".c3d"))
         {
-            throw new UsageException($"cannot write '{extension}': bvh, glb, csv or c3d");
+            throw new UsageException($"cannot write '{extension}': bvh, glb, gltf, usda, csv or c3d");
         }
 
         var bytes = InputFile.Read(w.In);
@@ -137,21 +137,32 @@ internal static class ConvertVerb
             AtomicFile.Write(w.Out, s => C3dWriter.Write(s, points));
         }
         else if (
-            extension == ".glb"
+            extension is ".glb" or ".gltf"
             && kind == FileKind.Glb
             && !w.RestFrame
             && w.Names != "roles"
             && GltfReader.Open(bytes, w.In).LogicalMeshes.Count > 0
         )
         {
-            AtomicFile.Write(w.Out, s => GltfWriter.WriteCharacter(s, bytes, w.In, motion));
+            void Character(Stream s) => GltfWriter.WriteCharacter(s, bytes, w.In, motion);
+            AtomicFile.Write(w.Out, s =>
+            {
+                if (extension == ".gltf")
+                {
+                    GltfWriter.WriteText(s, w.In, Character);
+                }
+                else
+                {
+                    Character(s);
+                }
+            });
         }
         else
         {
             MotionFiles.WriteMotion(w.Out, motion, w.Units, w.Up ?? "Y", w.Order);
         }
 
-        if (extension == ".glb" && (w.Up == "Z" || w.Units is not (null or "m")))
+        if (extension is ".glb" or ".gltf" && (w.Up == "Z" || w.Units is not (null or "m")))
         {
             warnings.Add("glTF is always in metres and Y up; --units and --up do not apply to it");
         }

@@ -3,6 +3,7 @@ using Eidolon.Core.Formats.Bvh;
 using Eidolon.Core.Formats.C3d;
 using Eidolon.Core.Formats.Csv;
 using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Formats.Usd;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
@@ -109,11 +110,18 @@ public static class MotionFiles
             case ".glb":
                 GltfWriter.WriteSkeleton(stream, motion);
                 break;
+            case ".gltf":
+                GltfWriter.WriteText(stream, "motion.gltf", glb => GltfWriter.WriteSkeleton(glb, motion));
+                break;
+            case ".usda":
+                Units.TryMetres(units ?? "m", out var unit);
+                UsdaWriter.Write(stream, up == "Z" ? MotionEdits.Turn(motion, YUpToZUp) : motion, unit, up == "Z" ? 'Z' : 'Y');
+                break;
             case ".csv":
                 CsvMarkers.Write(stream, JointPoints(motion), units ?? "m", up);
                 break;
             default:
-                throw new ArgumentException($"a motion cannot be written as '{extension}' (bvh, glb or csv)");
+                throw new ArgumentException($"a motion cannot be written as '{extension}' (bvh, glb, gltf, usda or csv)");
         }
     }
 

@@ -40,6 +40,13 @@ public sealed class ShelfService(EidolonDb db, SubjectLibrary library)
     /// <summary>The version of a subject that counts now.</summary>
     public SubjectVersion? Current(int subject) => SubjectLibrary.Current(db, subject).Version;
 
+    /// <summary>The first performer who is measured: nobody else can be followed live; null when there is none.</summary>
+    public async Task<Subject?> FirstMeasured(CancellationToken cancel)
+    {
+        var performers = await db.Shelf.AsNoTracking().Where(s => s.Kind == SubjectKind.Performer).OrderBy(s => s.Id).ToListAsync(cancel);
+        return performers.Find(p => library.Known(p.Id) is not null);
+    }
+
     /// <summary>All props with their bodies.</summary>
     public IReadOnlyList<Prop> Props() => [.. library.Props().Select(p => new Prop(p.Subject, Current(p.Subject.Id)!, p.Body))];
 

@@ -67,6 +67,14 @@ public static class GltfWriter
         binding.Model.WriteGLB(stream);
     }
 
+    /// <summary>What a writer makes of GLB, as text with its buffers embedded.</summary>
+    public static void WriteText(Stream stream, string file, Action<Stream> glb)
+    {
+        using var bytes = new MemoryStream();
+        glb(bytes);
+        stream.Write(GltfContainer.AsText(bytes.ToArray(), file));
+    }
+
     private static GltfBinding GltfBindingFor(ModelRoot model, Motion motion)
     {
         var binding = GltfBinding.Create(model, "new file");
