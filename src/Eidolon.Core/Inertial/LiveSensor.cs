@@ -20,6 +20,9 @@ internal sealed class LiveSensor(SensorOrientation known)
     /// <summary>A field so far off counts half, µT.</summary>
     private const double FieldUnrest = 2.5;
 
+    /// <summary>No sensor measures more than this in its units; what does was lost on the way.</summary>
+    private const float Most = 1e4f;
+
     private Vector3d _force = new(0, SensorOrientation.Gravity, 0);
     private Vector3d _spin = known.Spin;
     private double _lost;
@@ -30,7 +33,7 @@ internal sealed class LiveSensor(SensorOrientation known)
     /// <summary>How fast it turns, rad/s.</summary>
     public double Spin => _spin.Length;
 
-    /// <summary>One sample; values that are no numbers were lost.</summary>
+    /// <summary>One sample; values that are no numbers, or beyond measure, were lost.</summary>
     /// <param name="values">Gyroscope (rad/s), accelerometer (m/s²), magnetometer (µT).</param>
     /// <param name="seconds">Since the last one.</param>
     public void Step(ReadOnlySpan<float> values, double seconds)
@@ -65,7 +68,7 @@ internal sealed class LiveSensor(SensorOrientation known)
     }
 
     private static Vector3d? Of(ReadOnlySpan<float> v) =>
-        float.IsFinite(v[0]) && float.IsFinite(v[1]) && float.IsFinite(v[2]) ? new Vector3d(v[0], v[1], v[2]) : null;
+        MathF.Abs(v[0]) < Most && MathF.Abs(v[1]) < Most && MathF.Abs(v[2]) < Most ? new Vector3d(v[0], v[1], v[2]) : null;
 
     private void Tilt(double seconds)
     {

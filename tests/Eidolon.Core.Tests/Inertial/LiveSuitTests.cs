@@ -125,6 +125,22 @@ public sealed class LiveSuitTests
     }
 
     [Fact]
+    public void Values_beyond_measure_do_not_stay()
+    {
+        var suit = Begin();
+        var row = new float[SuitTake.Stride];
+        foreach (var wild in new[] { float.MaxValue, float.PositiveInfinity, float.NaN, -1e30f })
+        {
+            Array.Fill(row, wild);
+            suit.Step(row, 1 / Rate);
+        }
+
+        suit.Step(Row(Begins), 1 / Rate);
+        Assert.All(suit.Turns.ToArray(), q => Assert.Equal(1, q.Length(), 3));
+        Assert.InRange(suit.Root.Y, 0.8f, 1.1f);
+    }
+
+    [Fact]
     public void Without_the_poses_it_does_not_begin() =>
         Assert.Null(LiveSuit.Look(new SuitTake(Rate, Samples[(Begins * SuitTake.Stride)..((Begins + 300) * SuitTake.Stride)])));
 
