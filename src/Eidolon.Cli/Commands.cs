@@ -19,6 +19,7 @@ internal static class Commands
             SolveVideoVerb.Create(),
             RetargetVerb.Create(),
             RigVerb.Create(),
+            MomentsVerb.Create(),
             CheckVerb.Create(),
             CompareVerb.Create(),
             AssembleVerb.Create(),
