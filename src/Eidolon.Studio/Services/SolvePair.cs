@@ -42,6 +42,9 @@ public sealed class SolvePair
 
     public IReadOnlyList<Row> Measures { get; }
 
+    /// <summary>A joint of the body: thirty of fingers would hide what the hand they hang on tells.</summary>
+    public static bool OfBody(JointDifference joint) => !(Enum.TryParse<BodyRole>(joint.Name, out var role) && BodyRoles.IsFinger(role));
+
     /// <summary>What comes of it, in words.</summary>
     public string Verdict
     {
