@@ -138,13 +138,14 @@ internal static class ConvertVerb
         }
         else if (
             extension is ".glb" or ".gltf"
-            && kind == FileKind.Glb
+            && kind is FileKind.Glb or FileKind.Gltf
             && !w.RestFrame
             && w.Names != "roles"
-            && GltfReader.Open(bytes, w.In).LogicalMeshes.Count > 0
+            && GltfReader.Open(bytes, w.In, InputFile.FolderOf(w.In)).LogicalMeshes.Count > 0
         )
         {
-            void Character(Stream s) => GltfWriter.WriteCharacter(s, bytes, w.In, motion);
+            var character = GltfReader.Packed(bytes, w.In, InputFile.FolderOf(w.In));
+            void Character(Stream s) => GltfWriter.WriteCharacter(s, character, w.In, motion);
             AtomicFile.Write(w.Out, s =>
             {
                 if (extension == ".gltf")

@@ -1,8 +1,6 @@
 using System.CommandLine;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Assembly;
-using Eidolon.Core.Characters;
-using Eidolon.Core.Formats;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Cli.Verbs;
@@ -30,7 +28,7 @@ internal static class MomentsVerb
 
     private static int Run(string a, string b, int count, double? scale, string? json)
     {
-        var (one, other) = (Read(a, scale), Read(b, scale));
+        var (one, other) = (Roled.Read(a, scale), Roled.Read(b, scale));
         var warnings = new List<string>();
         var rate = other.FrameRate;
         if (Math.Abs(one.FrameRate - rate) > 1e-6)
@@ -75,14 +73,5 @@ internal static class MomentsVerb
             )
         );
         return ExitCodes.Done;
-    }
-
-    private static Motion Read(string path, double? scale)
-    {
-        var motion = MotionFiles.ReadMotion(path, scale);
-        var guess = RoleFinder.Find(motion.Skeleton);
-        return guess.Complete
-            ? motion.On(motion.Skeleton.WithRoles(guess.Roles))
-            : throw new Core.InvalidInputException(path, "roles", $"no joint was found for {string.Join(", ", guess.Missing)}");
     }
 }

@@ -68,17 +68,18 @@ internal static class RetargetVerb
     )
     {
         var source = MotionFiles.ReadMotion(input, unitScale);
-        source = source.On(Roles(source.Skeleton, sourceRoles, input));
+        source = source.On(Roled.Of(source.Skeleton, sourceRoles, input));
         var bytes = InputFile.Read(characterPath);
         var rest = MotionFiles.ReadMotion(bytes, characterPath, folder: InputFile.FolderOf(characterPath));
-        var target = Roles(rest.Skeleton, targetRoles, characterPath);
+        var target = Roled.Of(rest.Skeleton, targetRoles, characterPath);
         var (motion, report) = Retargeter.Retarget(source, target, Setup(setupPath), default, new ConsoleProgress("retarget"));
         if (
             Path.GetExtension(output).Equals(".glb", StringComparison.OrdinalIgnoreCase)
-            && MotionFiles.KindOf(characterPath, bytes) is FileKind.Glb
+            && MotionFiles.KindOf(characterPath, bytes) is FileKind.Glb or FileKind.Gltf
         )
         {
-            AtomicFile.Write(output, s => GltfWriter.WriteCharacter(s, bytes, characterPath, motion));
+            var packed = GltfReader.Packed(bytes, characterPath, InputFile.FolderOf(characterPath));
+            AtomicFile.Write(output, s => GltfWriter.WriteCharacter(s, packed, characterPath, motion));
         }
         else
         {
@@ -99,18 +100,6 @@ internal static class RetargetVerb
             $"{output}: {motion.FrameCount} frames, scale {report.Scale:0.###}, worst slide {worst:0.00} mm over {report.Contacts.Count} contacts"
         );
         return ExitCodes.Done;
-    }
-
-    private static Skeleton Roles(Skeleton skeleton, string? map, string file)
-    {
-        try
-        {
-            return RoleFinder.Assign(skeleton, map is null ? null : RoleMapJson.Read(InputFile.Read(map), map, skeleton), file);
-        }
-        catch (ArgumentException e)
-        {
-            throw new Core.InvalidInputException(map ?? file, "roles", e.Message, e);
-        }
     }
 
     private static RetargetSetup Setup(string? path)

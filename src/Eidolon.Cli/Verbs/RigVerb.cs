@@ -83,7 +83,7 @@ internal static class RigVerb
                     ),
                 ]),
             },
-            ["facing"] = RestCheck.Facing(skeleton) is { } f ? Report.Vector(f) : null,
+            ["facing"] = BodyFacing.Of(skeleton) is { } f ? Report.Vector(f) : null,
             ["heightMetres"] = Math.Round(Height(skeleton, kind, bytes, file), 4),
             ["warnings"] = Report.Array(
                 read.Warnings.Where(w => !w.StartsWith("the file holds no animation", StringComparison.Ordinal)).Concat(guess.Doubts)
@@ -110,7 +110,10 @@ internal static class RigVerb
                     : new[] { s.RestPositions[i].Y }
         );
         var (low, high) = (ends.Min(), ends.Max());
-        if (kind is FileKind.Glb && GltfMeshBounds.Heights(GltfReader.Open(bytes, file, InputFile.FolderOf(file))) is { } mesh)
+        if (
+            kind is FileKind.Glb or FileKind.Gltf
+            && GltfMeshBounds.Heights(GltfReader.Open(bytes, file, InputFile.FolderOf(file))) is { } mesh
+        )
         {
             (low, high) = (MathF.Min(low, mesh.Low), MathF.Max(high, mesh.High));
         }
@@ -122,19 +125,12 @@ internal static class RigVerb
     {
         switch (Path.GetExtension(output).ToLowerInvariant())
         {
-            case ".glb" when kind is FileKind.Glb:
-                AtomicFile.Write(output, s => GltfWriter.WriteAtRest(s, bytes, file, straight));
+            case ".glb" when kind is FileKind.Glb or FileKind.Gltf:
+                var packed = GltfReader.Packed(bytes, file, InputFile.FolderOf(file));
+                AtomicFile.Write(output, s => GltfWriter.WriteAtRest(s, packed, file, straight));
                 break;
             case ".bvh":
-                var bare = RestStraightening.Unturned(straight);
-                var still = new Motion(bare, 30, 1);
-                Array.Fill(still.Rotations, Quaternion.Identity);
-                for (var j = 0; j < bare.Count; j++)
-                {
-                    still.Translations[j] = bare[j].Offset;
-                }
-
-                MotionFiles.WriteMotion(output, still);
+                MotionFiles.WriteMotion(output, Motion.AtRest(RestStraightening.Unturned(straight), 30, 1));
                 break;
             default:
                 throw new UsageException("--out must end in .bvh, or in .glb where the character is one");

@@ -81,7 +81,8 @@ internal static class SimulateVerb
                 scenario.Equals(n, StringComparison.OrdinalIgnoreCase) || scenario.Contains($"_{n}_", StringComparison.OrdinalIgnoreCase)
             )
                 ?? throw new UsageException(
-                    $"there is no scenario '{scenario}' (there are {string.Join(", ", SceneCatalog.Names)}, {RingStandIn.WandScene}, {RingStandIn.GroundScene}, {Characters})"
+                    $"there is no scenario '{scenario}' (there are {string.Join(", ", SceneCatalog.Names)}, "
+                        + $"{RingStandIn.WandScene}, {RingStandIn.GroundScene}, {Characters})"
                 );
         if (
             who is not null
@@ -146,7 +147,8 @@ internal static class SimulateVerb
         Report.Write(
             json,
             report,
-            $"{folder}: {name} by {string.Join(" and ", performance.Actors.Select(a => a.Person.Name))}, {seen.FrameCount} frames, {dots.MarkerCount} raw trajectories"
+            $"{folder}: {name} by {string.Join(" and ", performance.Actors.Select(a => a.Person.Name))}, "
+                + $"{seen.FrameCount} frames, {dots.MarkerCount} raw trajectories"
         );
         return ExitCodes.Done;
     }

@@ -10,7 +10,6 @@ namespace Eidolon.Core.Assembly;
 /// Joins clips on one skeleton: each later clip is moved on the floor to meet the one before, and the overlap blends; planted feet are held
 /// through it.
 /// </summary>
-/// <remarks>Kovar, Gleicher &amp; Pighin, "Motion Graphs", 2002: the best floor alignment of two joint clouds in closed form.</remarks>
 public static class ClipJoiner
 {
     /// <summary>Joins clips one after another; each overlaps the next by <paramref name="overlap"/> frames.</summary>
@@ -43,39 +42,19 @@ public static class ClipJoiner
     /// <summary>The heading turn and floor shift that bring the joints of the later clip's overlap closest to the earlier's.</summary>
     private static (Quaternion Turn, Vector3 Shift) Align(Motion a, int start, Motion b, int length)
     {
-        double sx = 0,
-            sz = 0,
-            tx = 0,
-            tz = 0,
-            sin = 0,
-            cos = 0;
-        long n = 0;
+        var fit = default(FloorFit);
         var step = Math.Max(1, length / 8);
         var count = a.Skeleton.Count;
         Span<Quaternion> turns = new Quaternion[count];
-        var pa = new Vector3[count];
-        var pb = new Vector3[count];
+        var (pa, pb) = (new Vector3[count], new Vector3[count]);
         for (var f = 0; f < length; f += step)
         {
             ForwardKinematics.World(a, start + f, turns, pa);
             ForwardKinematics.World(b, f, turns, pb);
-            for (var j = 0; j < count; j++)
-            {
-                sx += pa[j].X;
-                sz += pa[j].Z;
-                tx += pb[j].X;
-                tz += pb[j].Z;
-                cos += (pb[j].X * (double)pa[j].X) + (pb[j].Z * (double)pa[j].Z);
-                sin += (pb[j].Z * (double)pa[j].X) - (pb[j].X * (double)pa[j].Z);
-                n++;
-            }
+            fit.Add(pa, pb);
         }
 
-        cos -= ((tx * sx) + (tz * sz)) / n;
-        sin -= ((tz * sx) - (tx * sz)) / n;
-        var turn = Rotations.AboutAxis(1, Math.Atan2(sin, cos));
-        var from = Vector3.Transform(new Vector3((float)(tx / n), 0, (float)(tz / n)), turn);
-        return (turn, new Vector3((float)(sx / n), 0, (float)(sz / n)) - from);
+        return fit.Lay();
     }
 
     private static Motion Move(Motion motion, Quaternion turn, Vector3 shift)

@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Geometry;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Assembly;
@@ -115,19 +116,19 @@ public static class MomentFinder
         for (var d = -(rows - 1); d < columns; d++)
         {
             var (i, j) = (Math.Max(0, -d), Math.Max(0, d));
-            var sums = default(Sums);
+            var sums = default(FloorFit);
             for (var k = 0; k < window; k++)
             {
-                sums.Add(a, (i + k) * step, b, (j + k) * step, 1);
+                sums.Add(a.Of((i + k) * step), b.Of((j + k) * step));
             }
 
             for (; i < rows && j < columns; i++, j++)
             {
-                cost[(i * columns) + j] = sums.Distance(window * a.Count);
+                cost[(i * columns) + j] = sums.Distance;
                 if (i + 1 < rows && j + 1 < columns)
                 {
-                    sums.Add(a, i * step, b, j * step, -1);
-                    sums.Add(a, (i + window) * step, b, (j + window) * step, 1);
+                    sums.Add(a.Of(i * step), b.Of(j * step), -1);
+                    sums.Add(a.Of((i + window) * step), b.Of((j + window) * step));
                 }
             }
         }
@@ -137,14 +138,13 @@ public static class MomentFinder
 
     private static double Over(Cloud a, int frameA, Cloud b, int frameB, int frames, int step)
     {
-        var sums = default(Sums);
-        var n = 0;
-        for (var k = 0; k < frames; k += step, n++)
+        var sums = default(FloorFit);
+        for (var k = 0; k < frames; k += step)
         {
-            sums.Add(a, frameA + k, b, frameB + k, 1);
+            sums.Add(a.Of(frameA + k), b.Of(frameB + k));
         }
 
-        return sums.Distance(n * a.Count);
+        return sums.Distance;
     }
 
     private static (int A, int B, double Distance) Refine(Cloud a, Cloud b, int i, int j, int step, int frames, int framesA, int framesB)
@@ -215,88 +215,24 @@ public static class MomentFinder
             _ => "none",
         };
 
-    /// <summary>The joints of a motion in the world, and what of each frame the sums need.</summary>
+    /// <summary>Where the compared joints of a motion are in the world, frame by frame.</summary>
     private sealed class Cloud
     {
-        private readonly float[] _at;
+        private readonly Vector3[] _at;
+        private readonly int _count;
 
         public Cloud(Motion motion, BodyRole[] roles)
         {
-            Count = roles.Length;
-            _at = new float[motion.FrameCount * Count * 3];
+            _count = roles.Length;
+            _at = new Vector3[motion.FrameCount * _count];
             var world = ForwardKinematics.WorldPositions(motion);
             var joints = roles.Select(motion.Skeleton.IndexOf).ToArray();
-            for (var f = 0; f < motion.FrameCount; f++)
+            for (var k = 0; k < _at.Length; k++)
             {
-                for (var j = 0; j < Count; j++)
-                {
-                    var p = world[(f * motion.Skeleton.Count) + joints[j]];
-                    (_at[Index(f, j)], _at[Index(f, j) + 1], _at[Index(f, j) + 2]) = (p.X, p.Y, p.Z);
-                }
+                _at[k] = world[(k / _count * motion.Skeleton.Count) + joints[k % _count]];
             }
         }
 
-        public int Count { get; }
-
-        public ReadOnlySpan<float> Of(int frame) => _at.AsSpan(frame * Count * 3, Count * 3);
-
-        private int Index(int frame, int joint) => ((frame * Count) + joint) * 3;
-    }
-
-    /// <summary>What the distance after the best turn and move on the floor is made of; windows add up.</summary>
-    private struct Sums
-    {
-        private double _ax,
-            _az,
-            _bx,
-            _bz,
-            _squares,
-            _cos,
-            _sin;
-
-        public void Add(Cloud a, int frameA, Cloud b, int frameB, int sign)
-        {
-            var p = a.Of(frameA);
-            var q = b.Of(frameB);
-            double ax = 0,
-                az = 0,
-                bx = 0,
-                bz = 0,
-                squares = 0,
-                cos = 0,
-                sin = 0;
-            for (var k = 0; k + 2 < p.Length; k += 3)
-            {
-                float px = p[k],
-                    pz = p[k + 2],
-                    qx = q[k],
-                    qz = q[k + 2],
-                    y = p[k + 1] - q[k + 1];
-                ax += px;
-                az += pz;
-                bx += qx;
-                bz += qz;
-                squares += (px * px) + (pz * pz) + (qx * qx) + (qz * qz) + (y * y);
-                cos += (px * qx) + (pz * qz);
-                sin += (px * qz) - (pz * qx);
-            }
-
-            _ax += sign * ax;
-            _az += sign * az;
-            _bx += sign * bx;
-            _bz += sign * bz;
-            _squares += sign * squares;
-            _cos += sign * cos;
-            _sin += sign * sin;
-        }
-
-        /// <summary>RMS over all joints and frames, metres.</summary>
-        public readonly double Distance(int points)
-        {
-            var centred = _squares - (((_ax * _ax) + (_az * _az) + (_bx * _bx) + (_bz * _bz)) / points);
-            var cos = _cos - (((_ax * _bx) + (_az * _bz)) / points);
-            var sin = _sin - (((_ax * _bz) - (_az * _bx)) / points);
-            return Math.Sqrt(Math.Max(0, centred - (2 * Math.Sqrt((cos * cos) + (sin * sin)))) / points);
-        }
+        public ReadOnlySpan<Vector3> Of(int frame) => _at.AsSpan(frame * _count, _count);
     }
 }

@@ -24,7 +24,7 @@ public static class RestCheck
         Vector3 At(BodyRole r) => s.RestPositions[s.IndexOf(r)];
         string Name(BodyRole r) => s[s.IndexOf(r)].Name;
         var height = Height(s);
-        var facing = Facing(s) ?? Vector3.UnitZ;
+        var facing = BodyFacing.Of(s) ?? Vector3.UnitZ;
         var turn = MathF.Abs(MathF.Atan2(facing.X, facing.Z)) * 180 / MathF.PI;
         if (turn > 5)
         {
@@ -62,22 +62,4 @@ public static class RestCheck
 
     /// <summary>From the lowest joint to the highest at rest, metres.</summary>
     public static float Height(Skeleton s) => s.RestPositions.Max(p => p.Y) - s.RestPositions.Min(p => p.Y);
-
-    /// <summary>The level direction in which it faces at rest, unit; null where no joints tell left from right.</summary>
-    public static Vector3? Facing(Skeleton s)
-    {
-        foreach (var (a, b) in new[] { (BodyRole.ThighL, BodyRole.ThighR), (BodyRole.UpperArmL, BodyRole.UpperArmR) })
-        {
-            if (s.IndexOf(a) is >= 0 and var l && s.IndexOf(b) is >= 0 and var r)
-            {
-                var left = (s.RestPositions[l] - s.RestPositions[r]) * new Vector3(1, 0, 1);
-                if (left.Length() > 1e-4f)
-                {
-                    return Vector3.Normalize(Vector3.Cross(left, Vector3.UnitY));
-                }
-            }
-        }
-
-        return null;
-    }
 }

@@ -145,7 +145,8 @@ public static class HandMarkers
 
     /// <summary>A stretch in words.</summary>
     public static string Told(FingerOff o) =>
-        $"the {(o.Side == 'L' ? "left" : "right")} {o.Finger.ToLowerInvariant()} cannot be where its marker is from frame {o.Start} to {o.End} ({o.Millimetres:0} mm off)"
+        $"the {(o.Side == 'L' ? "left" : "right")} {o.Finger.ToLowerInvariant()} cannot be where its marker is "
+        + $"from frame {o.Start} to {o.End} ({o.Millimetres:0} mm off)"
         + (o.With.Length > 0 ? $": its marker and the {o.With.ToLowerInvariant()}'s look exchanged" : string.Empty)
         + "; it is carried over that stretch from its neighbours in time";
 
@@ -204,7 +205,8 @@ public static class HandMarkers
             if (tips[finger] is not null && found[finger] is < Least or > Most)
             {
                 warnings.Add(
-                    $"the {(side == 0 ? "left" : "right")} {HandShape.Names[finger].ToLowerInvariant()} was never straight in the take, or its marker is not on it ({found[finger] * 100:0} % of an average hand's): the average length is kept"
+                    $"the {(side == 0 ? "left" : "right")} {HandShape.Names[finger].ToLowerInvariant()} was never straight in the take, "
+                        + $"or its marker is not on it ({found[finger] * 100:0} % of an average hand's): the average length is kept"
                 );
             }
         }

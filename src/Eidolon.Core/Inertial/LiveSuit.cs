@@ -22,6 +22,7 @@ public sealed class LiveSuit
     private readonly Quaternion[] _world;
     private readonly Vector3[] _places;
     private readonly Quaternion[] _turns;
+    private readonly Vector3[] _offsets;
 
     private LiveSuit(Skeleton body, SuitAlignment alignment, LiveSensor[] sensors)
     {
@@ -29,6 +30,8 @@ public sealed class LiveSuit
         _travel = new LiveTravel(_body);
         _plan = SuitBody.Plan(_body);
         (_world, _places, _turns) = (new Quaternion[_body.Count], new Vector3[_body.Count], new Quaternion[_body.Count]);
+        // The first joint stays at the origin: the way through the room is put to it afterwards.
+        _offsets = [.. _body.Joints.Select((j, i) => i == 0 ? Vector3.Zero : j.Offset)];
         Pose(0);
     }
 
@@ -96,13 +99,7 @@ public sealed class LiveSuit
 
         SuitBody.World(_body, _plan, _bones, _world);
         ForwardKinematics.Local(_body, _world, _turns);
-        _places[0] = Vector3.Zero;
-        for (var j = 1; j < _body.Count; j++)
-        {
-            var parent = _body.Parents[j];
-            _places[j] = _places[parent] + Vector3.Transform(_body[j].Offset, _world[parent]);
-        }
-
+        ForwardKinematics.World(_body, _turns, _offsets, _world, _places);
         _travel.Step(_places, (_sensors[_feet.Left].Spin, _sensors[_feet.Right].Spin), seconds);
     }
 }

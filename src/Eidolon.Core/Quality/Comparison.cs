@@ -178,38 +178,23 @@ public sealed record Comparison
         return -sum / (end - start);
     }
 
-    /// <summary>The turn about the vertical and the move over the floor in closed form (Kovar et al. 2002).</summary>
+    /// <summary>The turn about the vertical and the move over the floor that lay the other on the one, by what is seen in both.</summary>
     private static (Quaternion Turn, Vector3 Move) Lay(Track a, Track b, int offset, int start, int end)
     {
-        double ax = 0,
-            az = 0,
-            bx = 0,
-            bz = 0,
-            sin = 0,
-            cos = 0,
-            n = 0;
+        var fit = default(FloorFit);
         for (var f = start; f < end; f++)
         {
             for (var j = 0; j < a.Count; j++)
             {
                 var (p, q) = (a.Place(f, j), b.Place(f - offset, j));
-                if (!float.IsFinite(p.X + q.X))
+                if (float.IsFinite(p.X + q.X))
                 {
-                    continue;
+                    fit.Add([p], [q]);
                 }
-
-                (ax, az, bx, bz, n) = (ax + p.X, az + p.Z, bx + q.X, bz + q.Z, n + 1);
-                sin += (p.X * (double)q.Z) - (p.Z * (double)q.X);
-                cos += (p.X * (double)q.X) + (p.Z * (double)q.Z);
             }
         }
 
-        n = Math.Max(1, n);
-        sin -= ((ax * bz) - (az * bx)) / n;
-        cos -= ((ax * bx) + (az * bz)) / n;
-        var turn = Rotations.AboutAxis(1, Math.Atan2(sin, cos));
-        var middle = Vector3.Transform(new Vector3((float)(bx / n), 0, (float)(bz / n)), turn);
-        return (turn, new Vector3((float)(ax / n), 0, (float)(az / n)) - middle);
+        return fit.Lay();
     }
 
     /// <summary>Places, [frame × count + joint], and turns away from rest where there are any.</summary>

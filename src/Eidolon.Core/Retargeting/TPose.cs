@@ -20,15 +20,7 @@ internal sealed class TPose
 
     public static TPose Of(Skeleton s)
     {
-        var left = s.RestPositions[s.IndexOf(BodyRole.ThighL)] - s.RestPositions[s.IndexOf(BodyRole.ThighR)];
-        left.Y = 0;
-        if (left.LengthSquared() < 1e-8f)
-        {
-            left = s.RestPositions[s.IndexOf(BodyRole.UpperArmL)] - s.RestPositions[s.IndexOf(BodyRole.UpperArmR)];
-            left.Y = 0;
-        }
-
-        var facing = Quaternion.Conjugate(Rotations.Heading(Vector3.Cross(left, Vector3.UnitY)));
+        var facing = Quaternion.Conjugate(Rotations.Heading(BodyFacing.Of(s) ?? Vector3.UnitZ));
         var straighten = new Quaternion[s.Count];
         for (var j = 0; j < s.Count; j++)
         {

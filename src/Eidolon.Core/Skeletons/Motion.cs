@@ -5,7 +5,7 @@ namespace Eidolon.Core.Skeletons;
 /// <summary>Local turns and places of every joint at every frame, in flat arrays [frame × joints + joint].</summary>
 public sealed class Motion
 {
-    /// <summary>A motion in its rest pose.</summary>
+    /// <summary>A motion whose samples are all zero, to be filled.</summary>
     public Motion(Skeleton skeleton, double frameRate, int frameCount)
         : this(
             skeleton,
@@ -29,6 +29,19 @@ public sealed class Motion
         }
 
         (Skeleton, FrameRate, FrameCount, Rotations, Translations) = (skeleton, frameRate, frameCount, rotations, translations);
+    }
+
+    /// <summary>A motion that stands in its skeleton's rest pose.</summary>
+    public static Motion AtRest(Skeleton skeleton, double frameRate, int frameCount)
+    {
+        var motion = new Motion(skeleton, frameRate, frameCount);
+        for (var k = 0; k < motion.Rotations.Length; k++)
+        {
+            var joint = skeleton[k % skeleton.Count];
+            (motion.Rotations[k], motion.Translations[k]) = (joint.RestRotation, joint.Offset);
+        }
+
+        return motion;
     }
 
     /// <summary>The joints that move.</summary>

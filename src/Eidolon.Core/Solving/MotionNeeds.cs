@@ -64,13 +64,15 @@ public static class MotionNeeds
     {
         if (lacks.Select(l => BodyRoles.Stem(l.Role)).Distinct().Count() >= Nobody)
         {
-            yield return $"hardly a joint turns in this take: the body is measured from its pose alone, joint centres may be {lacks.Min(l => l.Millimetres)} to {lacks.Max(l => l.Millimetres)} mm off (the {lacks[0].Words} most)";
+            yield return "hardly a joint turns in this take: the body is measured from its pose alone, joint centres may be "
+                + $"{lacks.Min(l => l.Millimetres)} to {lacks.Max(l => l.Millimetres)} mm off (the {lacks[0].Words} most)";
             yield break;
         }
 
         foreach (var l in lacks)
         {
-            yield return $"the {l.Words} turns by {l.Degrees:0}° in this take, {l.Needed:0}° would tell where it is: its centre may be {l.Millimetres} mm off";
+            yield return $"the {l.Words} turns by {l.Degrees:0}° in this take, {l.Needed:0}° would tell where it is: "
+                + $"its centre may be {l.Millimetres} mm off";
         }
     }
 }

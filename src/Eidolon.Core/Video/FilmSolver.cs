@@ -79,7 +79,8 @@ public static class FilmSolver
             if (StillPoints.CameraMoves(model, new FilmClock(model, [clock.Films[k]], [cameras[k]])))
             {
                 throw new RefusedException(
-                    $"film {k + 1}: no foot ever stands still in its picture though the feet are well seen: its camera moves, and only a camera that stands can be solved"
+                    $"film {k + 1}: no foot ever stands still in its picture though the feet are well seen: "
+                        + "its camera moves, and only a camera that stands can be solved"
                 );
             }
         }

@@ -13,7 +13,8 @@ internal static class StillPoints
     /// <summary>The speed is that of a line over so much time to either side, seconds.</summary>
     private const double Window = 0.07;
 
-    /// <summary>A point is well seen from this weight on, 1/pixel²; a film is judged that lasts so long, seconds; some foot stands for this share of it.</summary>
+    /// <summary>A point is well seen from this weight on, 1/pixel²; a film is judged that lasts so long, seconds;
+    /// some foot stands for this share of it.</summary>
     private const double SureWeight = 0.01,
         LeastFilmSeconds = 1.5,
         LeastStill = 0.1;

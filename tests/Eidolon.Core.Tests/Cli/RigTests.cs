@@ -58,13 +58,7 @@ public sealed class RigTests : IDisposable
                     }
             )
         );
-        var still = new Motion(flat, 30, 1);
-        for (var j = 0; j < flat.Count; j++)
-        {
-            (still.Rotations[j], still.Translations[j]) = (Quaternion.Identity, flat[j].Offset);
-        }
-
-        MotionFiles.WriteMotion(P(name), still);
+        MotionFiles.WriteMotion(P(name), Motion.AtRest(flat, 30, 1));
         return P(name);
     }
 
@@ -186,14 +180,7 @@ public sealed class RigTests : IDisposable
     public void What_is_no_biped_cannot_fit_and_is_not_straightened()
     {
         var snake = new Skeleton(Enumerable.Range(0, 9).Select(i => new Joint($"ring{i}", i - 1, new Vector3(0, 0.1f, 0.1f))));
-        var still = new Motion(snake, 30, 1);
-        Array.Fill(still.Rotations, Quaternion.Identity);
-        for (var j = 0; j < snake.Count; j++)
-        {
-            still.Translations[j] = snake[j].Offset;
-        }
-
-        MotionFiles.WriteMotion(P("snake.bvh"), still);
+        MotionFiles.WriteMotion(P("snake.bvh"), Motion.AtRest(snake, 30, 1));
         var r = Json("rig", P("snake.bvh"));
         Assert.Equal("cannotFit", (string)r["rest"]!["verdict"]!);
         Assert.Contains("ThighL", r["missing"]!.AsArray().Select(m => (string)m!));

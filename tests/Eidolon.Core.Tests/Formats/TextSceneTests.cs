@@ -8,6 +8,8 @@ using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Usd;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Characters;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
 
 namespace Eidolon.Core.Tests.Formats;
 
@@ -60,6 +62,27 @@ public sealed class TextSceneTests : IDisposable
         {
             Assert.Equal(glb[key]!.ToJsonString(), gltf[key]!.ToJsonString());
         }
+    }
+
+    [Fact]
+    public void A_character_that_came_as_text_keeps_its_mesh_wherever_it_goes()
+    {
+        File.WriteAllBytes(P("who.glb"), HarbourCharacters.Build("Stevedore"));
+        Assert.Equal(0, Run("convert", P("who.glb"), P("who.gltf")));
+        MotionFiles.WriteMotion(P("walk.bvh"), SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, 30).Actors[0].Motion);
+        int Meshes(string file)
+        {
+            Assert.Equal(0, Run("inspect", file, "--json", P("report.json")));
+            return (int)JsonNode.Parse(File.ReadAllText(P("report.json")))!["meshes"]!;
+        }
+
+        var own = Meshes(P("who.glb"));
+        Assert.True(own > 0);
+        Assert.Equal(0, Run("convert", P("who.gltf"), P("back.glb")));
+        Assert.Equal(0, Run("retarget", P("walk.bvh"), "--character", P("who.gltf"), "--out", P("walks.glb")));
+        Assert.Equal(0, Run("rig", P("who.gltf"), "--straighten", "--out", P("straight.glb")));
+        Assert.Equal([own, own, own], new[] { "back.glb", "walks.glb", "straight.glb" }.Select(f => Meshes(P(f))));
+        Assert.True(MotionFiles.ReadMotion(P("walks.glb")).FrameCount > 100);
     }
 
     private static string Usda(Motion motion, double metres = 1, char up = 'Y')

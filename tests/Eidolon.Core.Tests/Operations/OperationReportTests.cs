@@ -22,14 +22,7 @@ public sealed class OperationReportTests
 {
     private static readonly Skeleton Body = Anthropometry.Body(1.7f);
 
-    private static Motion Still(int frames, double rate = 60) =>
-        new(
-            Body,
-            rate,
-            frames,
-            [.. Enumerable.Repeat(Quaternion.Identity, frames * Body.Count)],
-            [.. Enumerable.Range(0, frames).SelectMany(_ => Body.Joints.Select(j => j.Offset))]
-        );
+    private static Motion Still(int frames) => Motion.AtRest(Body, 60, frames);
 
     [Fact]
     public void Of_a_suit()

@@ -12,22 +12,7 @@ namespace Eidolon.Core.Tests.Operations;
 /// <summary>Ranges that are cut out, decided about, hidden and mended: which frames, what moves along, and what is said.</summary>
 public sealed class RangeOperationTests
 {
-    private static MotionValue Still(int frames, int first = 0)
-    {
-        var s = Anthropometry.Body(1.7f);
-        return new(
-            new Motion(
-                s,
-                60,
-                frames,
-                [.. Enumerable.Repeat(Quaternion.Identity, frames * s.Count)],
-                [.. Enumerable.Range(0, frames).SelectMany(_ => s.Joints.Select(j => j.Offset))]
-            )
-            {
-                FirstFrame = first,
-            }
-        );
-    }
+    private static MotionValue Still(int frames, int first = 0) => new(Motion.AtRest(Anthropometry.Body(1.7f), 60, frames).From(first));
 
     private static string Of(IEnumerable<ContactEdit> edits) =>
         string.Join("; ", edits.Select(e => $"{e.Point}{e.Side} {e.Start}-{e.End}{(e.Planted ? "" : " free")}"));
@@ -89,7 +74,8 @@ public sealed class RangeOperationTests
         var r = Told.Run(
             "contacts",
             Still(50, 110),
-            "{'point':'toe','side':'R','first':100,'edits':[{'start':4,'end':8},{'start':5,'end':14,'planted':false},{'start':20,'end':30},{'start':59,'end':70},{'start':60,'end':70}]}"
+            "{'point':'toe','side':'R','first':100,'edits':[{'start':4,'end':8},{'start':5,'end':14,'planted':false},"
+                + "{'start':20,'end':30},{'start':59,'end':70},{'start':60,'end':70}]}"
         );
         Assert.Equal("ToeR 0-4 free; ToeR 10-20; ToeR 49-60", Of(((MotionValue)r.Value).Contacts));
         Assert.Equal("toe R: planted 4 to 8, free 5 to 14, planted 20 to 30, planted 59 to 70, planted 60 to 70", r.Summary);

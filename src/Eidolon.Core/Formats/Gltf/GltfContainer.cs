@@ -13,10 +13,13 @@ internal static class GltfContainer
         Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
     };
 
+    /// <summary>It begins as a GLB does, whatever its name ends in.</summary>
+    public static bool IsBinary(ReadOnlySpan<byte> bytes) => bytes.StartsWith("glTF"u8);
+
     /// <summary>The same GLB with its animations left out; text glTF comes back as it was.</summary>
     public static byte[] WithoutAnimations(byte[] bytes, string file)
     {
-        if (bytes.Length < 4 || !bytes.AsSpan(0, 4).SequenceEqual("glTF"u8))
+        if (!IsBinary(bytes))
         {
             return bytes;
         }

@@ -16,7 +16,7 @@ public static class GltfReader
     {
         try
         {
-            if (Path.GetExtension(file).Equals(".gltf", StringComparison.OrdinalIgnoreCase))
+            if (Path.GetExtension(file).Equals(".gltf", StringComparison.OrdinalIgnoreCase) && !GltfContainer.IsBinary(bytes))
             {
                 return GltfText.Open(bytes, file, folder);
             }
@@ -28,6 +28,19 @@ public static class GltfReader
         {
             throw new InvalidInputException(file, "glTF", e.Message.Split('\n')[0], e);
         }
+    }
+
+    /// <summary>The same file as one GLB: text with its buffers packed in; a GLB as it is.</summary>
+    public static byte[] Packed(byte[] bytes, string file, string? folder = null)
+    {
+        if (GltfContainer.IsBinary(bytes))
+        {
+            return bytes;
+        }
+
+        using var packed = new MemoryStream();
+        Open(bytes, file, folder).WriteGLB(packed);
+        return packed.ToArray();
     }
 
     /// <param name="folder">Where the buffers of a .gltf may lie beside it; null where only embedded ones are read.</param>
@@ -93,7 +106,8 @@ public static class GltfReader
     {
         var s = binding.Skeleton;
         warnings.Add("the file holds no animation; the rest pose is one frame");
-        return new Motion(s, 30, 1, [.. s.Joints.Select(j => j.RestRotation)], [.. s.Joints.Select(j => j.Offset)]) { Warnings = warnings };
+        var still = Motion.AtRest(s, 30, 1);
+        return new Motion(s, still.FrameRate, still.FrameCount, still.Rotations, still.Translations) { Warnings = warnings };
     }
 
     private static Motion Sample(GltfBinding binding, Animation animation, List<string> warnings, string file, long bytes)

@@ -2,6 +2,7 @@ import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { Floor } from "./floor.js";
 import { Markers } from "./markers.js";
+import { ContactRings } from "./contacts.js";
 import { Figure } from "./figure.js";
 import { palette } from "./palette.js";
 
@@ -31,6 +32,7 @@ export class Stage extends EventTarget {
     this.markers = null;
     this.content = new THREE.Group();
     this.scene.add(this.content);
+    this.contacts = new ContactRings(this);
     this.labels = element.querySelector(".labels");
     this.follow = sessionStorage.getItem("stage:follow") !== "0";
     this.trailOf = -1;
@@ -372,41 +374,8 @@ export class Stage extends EventTarget {
     this.dispatchEvent(new CustomEvent("select", { detail: { marker } }));
   }
 
-  // Planted parts of the body: [figure, joint, first frame, last frame, side].
   setContacts(list) {
-    this.contacts = list ?? [];
-    this.rings?.forEach((r) => r.removeFromParent());
-    this.rings = [];
-    this.dirty = true;
-  }
-
-  // A ring on the floor under every part that is planted now.
-  updateContacts(frame) {
-    let n = 0;
-    const v = new THREE.Vector3();
-    for (const [who, joint, start, end, side] of this.contacts ?? []) {
-      const bone = this.figures[who]?.bones[joint];
-      if (!bone || frame < start || frame > end || !this.figures[who].group.visible) continue;
-      this.rings[n] ??= this.ring();
-      const ring = this.rings[n++];
-      bone.getWorldPosition(v);
-      ring.position.set(v.x, Math.max(0.004, v.y > 0.3 ? v.y - 0.06 : 0.004), v.z);
-      ring.material.color.copy(this.palette[side] ?? this.palette.C);
-      ring.visible = true;
-    }
-    this.rings?.slice(n).forEach((r) => {
-      r.visible = false;
-    });
-  }
-
-  ring() {
-    const ring = new THREE.Mesh(
-      new THREE.RingGeometry(0.07, 0.085, 32),
-      new THREE.MeshBasicMaterial({ transparent: true, opacity: 0.9, side: THREE.DoubleSide, toneMapped: false, depthTest: false }),
-    );
-    ring.rotation.x = -Math.PI / 2;
-    this.content.add(ring);
-    return ring;
+    this.contacts.set(list);
   }
 
   toggleTrail() {
@@ -427,7 +396,7 @@ export class Stage extends EventTarget {
     const f = this.frame;
     for (const figure of this.figures) figure.update(f);
     for (const prop of this.props) prop.update(f);
-    this.updateContacts(f);
+    this.contacts.update(f);
     if (this.markers) {
       this.markers.update(f);
       this.markers.setTrail(this.trailOf, f, 60, this.clock?.count ?? 1);
