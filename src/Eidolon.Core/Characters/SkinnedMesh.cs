@@ -1,25 +1,25 @@
 using System.Numerics;
+using Eidolon.Core.Characters.Sculpting;
 
 namespace Eidolon.Core.Characters;
 
-/// <summary>A closed skin over a skeleton at rest: places in metres, four weights a vertex that sum to one.</summary>
+/// <summary>A closed skin of one material over a skeleton at rest: places in metres, four weights a vertex that sum to one.</summary>
+/// <param name="Joints">Bones of each vertex: joints of the skeleton, then helpers of the figure.</param>
 public sealed record SkinnedMesh(
+    SurfaceMaterial Material,
     Vector3[] Positions,
     Vector3[] Normals,
-    Vector3[] Colours,
     (ushort A, ushort B, ushort C, ushort D)[] Joints,
     Vector4[] Weights,
     int[] Triangles
 )
 {
-    /// <summary>Both skins in one; they are not joined.</summary>
-    public SkinnedMesh With(SkinnedMesh other) =>
-        new(
-            [.. Positions, .. other.Positions],
-            [.. Normals, .. other.Normals],
-            [.. Colours, .. other.Colours],
-            [.. Joints, .. other.Joints],
-            [.. Weights, .. other.Weights],
-            [.. Triangles, .. other.Triangles.Select(t => t + Positions.Length)]
-        );
+    /// <summary>Colours of single vertices (linear), where one material is not enough.</summary>
+    public Vector3[]? Colours { get; init; }
+
+    /// <summary>How far each vertex goes for each face shape at its full weight, by the figure's names; empty where nothing moves.</summary>
+    public IReadOnlyDictionary<string, Vector3[]> Shapes { get; init; } = new Dictionary<string, Vector3[]>();
 }
+
+/// <summary>A whole figure: its skins, and the bones that only they have.</summary>
+public sealed record SkinnedFigure(IReadOnlyList<SkinnedMesh> Skins, IReadOnlyList<SkinHelper> Helpers);

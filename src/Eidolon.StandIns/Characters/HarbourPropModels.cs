@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Characters;
+using Eidolon.Core.Characters.Sculpting;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Skeletons;
 
@@ -95,7 +96,10 @@ public static class HarbourPropModels
         var joints = new (ushort, ushort, ushort, ushort)[n];
         var weights = new Vector4[n];
         Array.Fill(weights, Vector4.UnitX);
-        var mesh = new SkinnedMesh([.. places], [.. normals], [.. colours], joints, weights, [.. triangles]);
+        var mesh = new SkinnedMesh(new SurfaceMaterial(name, Vector3.One), [.. places], [.. normals], joints, weights, [.. triangles])
+        {
+            Colours = [.. colours],
+        };
         return GltfSkinWriter.Write(new Skeleton([new Joint("prop", -1, Vector3.Zero)]), mesh, name);
     }
 

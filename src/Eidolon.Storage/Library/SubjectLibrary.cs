@@ -90,7 +90,7 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
         await using var db = factory.CreateDbContext();
         var subject = await Find(db, performer, cancel);
         var skeleton = Anthropometry.Body(stature, reach);
-        var figure = await blobs.Keep(db, GltfSkinWriter.Write(skeleton, BodyParts.Figure(skeleton), subject.Name), cancel);
+        var figure = await blobs.Keep(db, GltfSkinWriter.Write(skeleton, PerformerFigure.Of(skeleton), subject.Name), cancel);
         return await Keep(
             db,
             subject,
@@ -257,7 +257,7 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
     {
         var poses = PoseListJson.Write(LabelSubject.From(null, body, markers, cancel).Poses);
         var json = PerformerJson.Write(body);
-        var figure = await blobs.Keep(db, GltfSkinWriter.Write(body.Skeleton, BodyParts.Figure(body.Skeleton), subject.Name), cancel);
+        var figure = await blobs.Keep(db, GltfSkinWriter.Write(body.Skeleton, PerformerFigure.Of(body.Skeleton), subject.Name), cancel);
         return await Keep(
             db,
             subject,

@@ -82,25 +82,4 @@ public sealed class RoleFinderTests
         Assert.Equal(RestVerdict.CannotFit, RestCheck.Check(Anthropometry.Body(170f)).Verdict);
     }
 
-    [Fact]
-    public void Skins_are_bound_whole_and_stand_on_the_floor()
-    {
-        var mesh = BodyParts.Figure(Anthropometry.Body(1.7f));
-        Assert.True(mesh.Positions.Length is > 3000 and < 60000);
-        Assert.All(mesh.Weights, w => Assert.InRange(w.X + w.Y + w.Z + w.W, 0.999f, 1.001f));
-        Assert.InRange(mesh.Positions.Min(p => p.Y), -0.01f, 0.02f);
-        Assert.InRange(mesh.Positions.Max(p => p.Y), 1.6f, 1.8f);
-        // A closed surface: every edge is shared by two triangles.
-        var edges = new Dictionary<(int, int), int>();
-        for (var i = 0; i < mesh.Triangles.Length; i += 3)
-        {
-            for (var k = 0; k < 3; k++)
-            {
-                var (a, b) = (mesh.Triangles[i + k], mesh.Triangles[i + ((k + 1) % 3)]);
-                edges[(Math.Min(a, b), Math.Max(a, b))] = edges.GetValueOrDefault((Math.Min(a, b), Math.Max(a, b))) + 1;
-            }
-        }
-
-        Assert.True(edges.Values.Count(v => v != 2) < edges.Count / 200);
-    }
 }

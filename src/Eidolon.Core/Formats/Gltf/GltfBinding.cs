@@ -176,7 +176,7 @@ public sealed class GltfBinding
             chosen.UnionWith(model.LogicalNodes.Where(IsPlain));
         }
 
-        return InTreeOrder(model, chosen.Contains);
+        return InTreeOrder(model, n => chosen.Contains(n) && GltfHelpers.Of(n) is null);
     }
 
     private static List<Node> InTreeOrder(ModelRoot model, Func<Node, bool> pick) =>

@@ -12,8 +12,11 @@ namespace Eidolon.Core.Formats.Gltf;
 /// <summary>Writes a skinned character at rest as GLB.</summary>
 public static class GltfSkinWriter
 {
-    /// <summary>A binary glTF with the skeleton and the skinned mesh at rest.</summary>
-    public static byte[] Write(Skeleton skeleton, SkinnedMesh mesh, string name)
+    /// <summary>A binary glTF with the skeleton and one skin at rest.</summary>
+    public static byte[] Write(Skeleton skeleton, SkinnedMesh mesh, string name) => Write(skeleton, new SkinnedFigure([mesh], []), name);
+
+    /// <summary>A binary glTF with the skeleton and the figure's skins at rest; skins of one material become one.</summary>
+    public static byte[] Write(Skeleton skeleton, SkinnedFigure figure, string name)
     {
         var model = ModelRoot.CreateModel();
         var scene = model.UseScene(name);
@@ -25,56 +28,31 @@ public static class GltfSkinWriter
             nodes[j].LocalTransform = new AffineTransform(null, skeleton[j].RestRotation, skeleton[j].Offset);
         }
 
-        var body = scene.CreateNode(name + "_body");
-        body.Mesh = CreateMesh(model, mesh, name);
+        var helpers = figure
+            .Helpers.Select(h =>
+            {
+                var node = nodes[skeleton.Parents[h.Joint]].CreateNode(h.Name);
+                node.LocalTransform = nodes[h.Joint].LocalTransform;
+                node.Extras = GltfHelpers.Extras(skeleton[h.Joint].Name, h.Share);
+                return node;
+            })
+            .ToArray();
         var skin = model.CreateSkin(name);
         // Stated outright: the short form takes the first joint's place for the mesh's own.
-        skin.BindJoints([.. nodes.Select(n => (n, Matrix4x4.Invert(n.WorldMatrix, out var inverse) ? inverse : Matrix4x4.Identity))]);
-        body.Skin = skin;
+        skin.BindJoints([
+            .. nodes.Concat(helpers).Select(n => (n, Matrix4x4.Invert(n.WorldMatrix, out var inverse) ? inverse : Matrix4x4.Identity)),
+        ]);
+        // All primitives of a mesh must have the same shapes: what never moves by itself is a mesh of its own.
+        foreach (var (kind, skins) in figure.Skins.GroupBy(s => s.Shapes.Count > 0 ? "face" : "body").Select(g => (g.Key, g)))
+        {
+            var body = scene.CreateNode($"{name}_{kind}");
+            body.Mesh = GltfSkinMesh.Create(model, $"{name}_{kind}", [.. skins]);
+            body.Skin = skin;
+        }
+
         model.Asset.Extras = new JsonObject { ["character"] = name };
         using var stream = new MemoryStream();
         model.WriteGLB(stream);
         return stream.ToArray();
     }
-
-    private static Mesh CreateMesh(ModelRoot model, SkinnedMesh mesh, string name)
-    {
-        var result = model.CreateMesh(name);
-        var primitive = result.CreatePrimitive();
-        var n = mesh.Positions.Length;
-        var joints = MemoryMarshal.Cast<(ushort, ushort, ushort, ushort), ushort>(mesh.Joints).ToArray();
-        var colours = mesh.Colours.SelectMany(c => new[] { Byte(c.X), Byte(c.Y), Byte(c.Z), (byte)255 }).ToArray();
-        Vertex("POSITION", mesh.Positions, new AttributeFormat(DimensionType.VEC3));
-        Vertex("NORMAL", mesh.Normals, new AttributeFormat(DimensionType.VEC3));
-        Vertex("COLOR_0", colours, new AttributeFormat(DimensionType.VEC4, EncodingType.UNSIGNED_BYTE, true));
-        Vertex("JOINTS_0", joints, new AttributeFormat(DimensionType.VEC4, EncodingType.UNSIGNED_SHORT));
-        Vertex("WEIGHTS_0", mesh.Weights, new AttributeFormat(DimensionType.VEC4));
-        var index = model.CreateAccessor();
-        var view = model.UseBufferView(
-            new ArraySegment<byte>(MemoryMarshal.AsBytes<int>(mesh.Triangles).ToArray()),
-            0,
-            BufferMode.ELEMENT_ARRAY_BUFFER
-        );
-        index.SetIndexData(view, 0, mesh.Triangles.Length, IndexEncodingType.UNSIGNED_INT);
-        primitive.SetIndexAccessor(index);
-        primitive.DrawPrimitiveType = PrimitiveType.TRIANGLES;
-        var material = model.CreateMaterial(name);
-        material.InitializePBRMetallicRoughness();
-        material.FindChannel("MetallicRoughness")?.SetFactor("MetallicFactor", 0);
-        material.FindChannel("MetallicRoughness")?.SetFactor("RoughnessFactor", 0.85f);
-        primitive.Material = material;
-        return result;
-
-        void Vertex<T>(string attribute, T[] data, AttributeFormat format)
-            where T : unmanaged
-        {
-            var bytes = MemoryMarshal.AsBytes<T>(data).ToArray();
-            var buffer = model.UseBufferView(new ArraySegment<byte>(bytes), bytes.Length / n, BufferMode.ARRAY_BUFFER);
-            var accessor = model.CreateAccessor();
-            accessor.SetVertexData(buffer, 0, n, format);
-            primitive.SetVertexAccessor(attribute, accessor);
-        }
-    }
-
-    private static byte Byte(float v) => (byte)Math.Clamp(v * 255, 0, 255);
 }

@@ -1,5 +1,6 @@
 using System.Numerics;
 using System.Text.Json.Nodes;
+using Eidolon.Core.Geometry;
 using Eidolon.Core.Skeletons;
 using SharpGLTF.Schema2;
 using SharpGLTF.Transforms;
@@ -114,6 +115,24 @@ public static class GltfWriter
             {
                 animation.CreateTranslationChannel(binding.Nodes[j], places, true);
             }
+
+            Along(animation, binding, j, turns);
+        }
+    }
+
+    /// <summary>Bones of the skin that take a share of a joint's turn from rest.</summary>
+    private static void Along(Animation animation, GltfBinding binding, int joint, Dictionary<float, Quaternion> turns)
+    {
+        var node = binding.Nodes[joint];
+        foreach (var helper in node.VisualParent?.VisualChildren ?? [])
+        {
+            if (GltfHelpers.Of(helper) is not var (name, share) || name != node.Name)
+            {
+                continue;
+            }
+
+            var rest = helper.LocalTransform.GetDecomposed().Rotation;
+            animation.CreateRotationChannel(helper, turns.ToDictionary(t => t.Key, t => Rotations.Slerp(rest, t.Value, share)), true);
         }
     }
 }

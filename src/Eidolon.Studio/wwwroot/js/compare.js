@@ -22,7 +22,7 @@ if (main.dataset.api) {
   const ghost = await stages[1].addFigure(about.figures[0], samples[0]);
   ghost.group.visible = false;
   for (const s of stages) {
-    s.addSet(setPieces(about.set));
+    s.addSet(setPieces(about.set, s.palette));
     s.figures[0].mode("both");
     s.follow = false;
     s.frameAll(4.2);

@@ -66,7 +66,7 @@ await Promise.all([
   }),
   ...state.scene.props.map(async (prop) => stage.addProp(await StageProp.load(prop, await floats(prop.samples), stage.palette))),
 ]).catch(failed);
-stage.addSet(setPieces(state.scene.set));
+stage.addSet(setPieces(state.scene.set, stage.palette));
 stage.figures.sort((a, b) => state.scene.figures.indexOf(a.info) - state.scene.figures.indexOf(b.info));
 stage.props.sort((a, b) => state.scene.props.indexOf(a.info) - state.scene.props.indexOf(b.info));
 stage.setContacts(state.scene.contacts);

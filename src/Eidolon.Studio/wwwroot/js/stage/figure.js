@@ -1,8 +1,20 @@
 import * as THREE from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 import { Face } from "./face.js";
+import { shaded, repaint, seeThrough } from "./shading.js";
 
 const loader = new GLTFLoader();
+
+// Bones of the skin alone, which take a share of a joint's turn: a bent knee keeps its thickness.
+function helpersOf(root) {
+  const found = [];
+  root.traverse((o) => {
+    const { follows, share } = o.userData;
+    const of = follows && o.parent?.children.find((c) => c !== o && c.name === THREE.PropertyBinding.sanitizeNodeName(follows));
+    if (of) found.push({ bone: o, of, share, rest: o.quaternion.clone() });
+  });
+  return found;
+}
 
 // A figure: a skinned body driven by local turns, and its bones as lines. The browser computes nothing of the motion.
 export class Figure {
@@ -24,11 +36,12 @@ export class Figure {
     root.traverse((o) => {
       if (o.isSkinnedMesh) this.skins.push(o);
     });
+    this.helpers = helpersOf(root);
     this.above = this.measureAbove();
     for (const s of this.skins) {
       s.frustumCulled = false;
-      s.castShadow = true;
-      this.tint(s, palette);
+      s.castShadow = s.receiveShadow = true;
+      this.dress(s, palette);
     }
     const pairs = [];
     info.joints.forEach((j, i) => {
@@ -66,37 +79,46 @@ export class Figure {
     this.bones[this.info.face.head].add(this.face.group);
   }
 
-  // A performer's figure tells left, right and centre apart by the side of each vertex's joints; a character wears its own clothes, as in its file.
-  tint(mesh, palette) {
-    if (this.info.kind === "character" && mesh.geometry.attributes.color) {
-      mesh.material = new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.82, metalness: 0 });
-      return;
-    }
-    const sides = this.info.joints.map((j) => j.side);
-    const names = new Map(this.info.joints.map((j, i) => [THREE.PropertyBinding.sanitizeNodeName(j.name), sides[i]]));
-    const bySkinBone = mesh.skeleton.bones.map((b) => names.get(b.name) ?? "C");
-    const { skinIndex, skinWeight, color, position } = mesh.geometry.attributes;
-    const colours = new Float32Array(position.count * 3),
+  // Everybody wears what their file says. A performer's limbs can be told apart by the guide colours of their sides, which never go into a file.
+  dress(mesh, palette) {
+    const own = mesh.material;
+    mesh.material = shaded(own.color ?? new THREE.Color(0xffffff), palette, own, mesh.geometry);
+    if (this.info.kind === "character") return;
+    const sides = new Map(this.info.joints.map((j) => [THREE.PropertyBinding.sanitizeNodeName(j.name), j.side]));
+    const of = (bone) => sides.get(bone.name) ?? sides.get(bone.userData.follows && THREE.PropertyBinding.sanitizeNodeName(bone.userData.follows)) ?? "C";
+    mesh.userData.sides = mesh.skeleton.bones.map(of);
+    this.guide(mesh, palette);
+  }
+
+  guide(mesh, palette) {
+    const { skinIndex, skinWeight, position } = mesh.geometry.attributes,
+      colours = new Float32Array(position.count * 3),
       c = new THREE.Color(),
-      own = new THREE.Color();
+      // Mixed as screens show them, like every tone of the Stage.
+      own = Object.fromEntries(["L", "R"].map((s) => [s, palette[s].clone().convertLinearToSRGB()]));
     for (let i = 0; i < position.count; i++) {
-      c.setRGB(0, 0, 0);
+      let most = 0,
+        side = "C";
       for (let k = 0; k < 4; k++) {
         const w = skinWeight.getComponent(i, k);
-        if (w > 0) {
-          own.copy(palette.body[bySkinBone[skinIndex.getComponent(i, k)]]);
-          c.r += own.r * w;
-          c.g += own.g * w;
-          c.b += own.b * w;
-        }
+        if (w > most) [most, side] = [w, mesh.userData.sides[skinIndex.getComponent(i, k)]];
       }
-      // The character's own light and dark stays visible as a shade of its side.
-      const shade = color ? 0.52 + 0.62 * Math.min(1, (color.getX(i) + color.getY(i) + color.getZ(i)) / 1.6) : 1;
-      colours.set([c.r * shade, c.g * shade, c.b * shade], i * 3);
+      if (side === "C") continue;
+      c.copy(own[side]);
+      colours.set([c.r, c.g, c.b], i * 3);
     }
-    mesh.geometry = mesh.geometry.clone();
-    mesh.geometry.setAttribute("color", new THREE.BufferAttribute(colours, 3));
-    mesh.material = new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.78, metalness: 0 });
+    mesh.geometry.setAttribute("guide", new THREE.BufferAttribute(colours, 3));
+    repaint(mesh.material, palette, 0.4);
+  }
+
+  // The theme changed.
+  repaint(palette) {
+    this.palette = palette;
+    for (const s of this.skins) {
+      if (s.userData.sides) this.guide(s, palette);
+      else repaint(s.material, palette);
+    }
+    this.colourBones();
   }
 
   colourBones() {
@@ -114,9 +136,7 @@ export class Figure {
     if (this.face) this.face.group.visible = kind !== "bones";
     for (const s of this.skins) {
       s.visible = kind !== "bones";
-      s.material.transparent = see;
-      s.material.opacity = kind === "ghost" ? 0.28 : see ? 0.5 : 1;
-      s.material.depthWrite = !see;
+      seeThrough(s.material, kind === "ghost" ? 0.28 : see ? 0.5 : 1);
       s.castShadow = kind !== "ghost";
     }
     this.lines.visible = this.knots.visible = kind === "bones" || kind === "both";
@@ -160,6 +180,7 @@ export class Figure {
       this.bones[j].quaternion.set(d[k], d[k + 1], d[k + 2], d[k + 3]);
     }
     this.bones[this.info.pelvis].position.set(d[at], d[at + 1], d[at + 2]);
+    for (const h of this.helpers) h.bone.quaternion.slerpQuaternions(h.rest, h.of.quaternion, h.share);
     this.face?.update(f);
     this.group.updateMatrixWorld(true);
     if (this.lines.visible) this.updateBones();

@@ -1,4 +1,23 @@
 import * as THREE from "three";
+import { shaded } from "./shading.js";
+
+// A sky that glows above the horizon and darkens upwards.
+function dome(p) {
+  const sky = new THREE.Mesh(
+    new THREE.SphereGeometry(60, 32, 16),
+    new THREE.ShaderMaterial({
+      side: THREE.BackSide,
+      depthWrite: false,
+      uniforms: { low: { value: p.far.clone().convertLinearToSRGB() }, high: { value: p.sky.clone().convertLinearToSRGB() } },
+      vertexShader: "varying vec3 way; void main() { way = position; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }",
+      fragmentShader:
+        "uniform vec3 low; uniform vec3 high; varying vec3 way; void main() { gl_FragColor = vec4(mix(low, high, smoothstep(0.0, 0.42, normalize(way).y)), 1.0); }",
+    }),
+  );
+  sky.renderOrder = -1;
+  sky.frustumCulled = false;
+  return sky;
+}
 
 // Sky, floor with one-metre squares that fade away, and the edge of the capture volume with its measures.
 export class Floor {
@@ -12,15 +31,15 @@ export class Floor {
   ground(on) {
     this.bare = !on;
     for (const o of this.group.children) if (!o.isLight) o.visible = on;
-    this.scene.background = on ? this.sky : null;
+    this.scene.background = null;
     this.scene.fog = on ? this.haze : null;
   }
 
   paint(p, volume = { x: 8, z: 6 }) {
     this.group.clear();
-    this.scene.background = p.sky.clone().lerp(p.glow, 0.42);
-    this.scene.fog = new THREE.Fog(p.floor.clone().lerp(p.glow, 0.3), 9, 26);
-    const ground = new THREE.Mesh(new THREE.CircleGeometry(40, 64), new THREE.MeshLambertMaterial({ color: p.floor }));
+    this.scene.fog = new THREE.Fog(p.far, 5, 22);
+    this.group.add(dome(p));
+    const ground = new THREE.Mesh(new THREE.CircleGeometry(40, 64), shaded(p.floor, p));
     ground.rotation.x = -Math.PI / 2;
     ground.receiveShadow = true;
     ground.position.y = -0.002;
@@ -42,19 +61,16 @@ export class Floor {
       new THREE.LineBasicMaterial({ color: p.text, transparent: true, opacity: 0.55 }),
     );
     this.group.add(edge);
-    const light = new THREE.HemisphereLight(p.dark ? 0xcfc4ff : 0xffffff, p.dark ? 0x4a3a52 : 0xb8a8a0, p.dark ? 1.5 : 1.9);
-    this.group.add(light);
-    const sun = new THREE.DirectionalLight(p.dark ? 0xfff0dc : 0xffffff, p.dark ? 1.9 : 1.7);
-    sun.position.set(3.5, 6, 4);
+    // One light, from the upper left as one first looks: the materials hold the rest.
+    const sun = new THREE.DirectionalLight(0xffffff, 1);
+    sun.position.set(-2.6, 6, 4.4);
     sun.castShadow = true;
     sun.shadow.mapSize.set(1024, 1024);
     Object.assign(sun.shadow.camera, { left: -5, right: 5, top: 5, bottom: -5, near: 0.5, far: 20 });
-    sun.shadow.radius = 6;
+    sun.shadow.radius = 5;
+    sun.shadow.normalBias = 0.02;
+    sun.shadow.bias = -0.0008;
     this.group.add(sun);
-    const rim = new THREE.DirectionalLight(p.dark ? 0x98a8ff : 0xffe6d0, 0.7);
-    rim.position.set(-4, 3, -5);
-    this.group.add(rim);
-    this.sky = this.scene.background;
     this.haze = this.scene.fog;
     if (this.bare) this.ground(false);
   }

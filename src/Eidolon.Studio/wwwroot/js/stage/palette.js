@@ -11,6 +11,8 @@ export function palette() {
     body: { L: body("left"), R: body("right"), C: clay },
     sky: read("stage-sky"),
     glow: read("stage-glow"),
+    // What lies far away goes over into the glow.
+    far: read("stage-sky").lerp(read("stage-glow"), 0.8),
     floor: read("stage-floor"),
     near: read("stage-near"),
     line: read("stage-line"),

@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
+import { shadeAll } from "./shading.js";
 
 const loader = new GLTFLoader();
 
@@ -8,11 +9,7 @@ export async function propGroup(prop, palette) {
   const group = new THREE.Group();
   if (prop.model) {
     const gltf = await loader.loadAsync(prop.model);
-    gltf.scene.traverse((o) => {
-      if (!o.isMesh) return;
-      o.castShadow = true;
-      o.frustumCulled = false;
-    });
+    shadeAll(gltf.scene, palette);
     group.add(gltf.scene);
     return group;
   }
@@ -46,5 +43,6 @@ export class StageProp {
     if (!seen) return;
     this.group.position.set(d[k], d[k + 1], d[k + 2]);
     this.group.quaternion.set(d[k + 3], d[k + 4], d[k + 5], d[k + 6]);
+    this.group.updateMatrixWorld(true);
   }
 }

@@ -1,16 +1,33 @@
 import * as THREE from "three";
+import { shaded } from "./shading.js";
 
-const wood = { color: 0x6b5644, roughness: 0.95 },
-  stone = { color: 0x4d4a58, roughness: 1 },
-  iron = { color: 0x3a3d44, roughness: 0.7 },
-  hemp = { color: 0xa08a62, roughness: 1 };
+const wood = { color: 0x7a624c },
+  stone = { color: 0x5c5868 },
+  iron = { color: 0x45434f },
+  hemp = { color: 0xb09a70 };
+
+let palette;
 
 const mesh = (geometry, look) => {
-  const m = new THREE.Mesh(geometry, new THREE.MeshStandardMaterial(look));
+  const m = new THREE.Mesh(geometry, shaded(new THREE.Color(look.color), palette));
   m.castShadow = true;
   m.receiveShadow = true;
   return m;
 };
+
+// Light that fades outwards.
+function halo() {
+  const canvas = document.createElement("canvas");
+  canvas.width = canvas.height = 128;
+  const g = canvas.getContext("2d"),
+    fade = g.createRadialGradient(64, 64, 0, 64, 64, 64);
+  fade.addColorStop(0, "#ffffffcc");
+  fade.addColorStop(0.3, "#ffffff40");
+  fade.addColorStop(1, "#ffffff00");
+  g.fillStyle = fade;
+  g.fillRect(0, 0, 128, 128);
+  return new THREE.CanvasTexture(canvas);
+}
 
 const at = (object, x, y, z) => {
   object.position.set(x, y, z);
@@ -71,13 +88,19 @@ const makers = {
   },
   "lamp-post"(group) {
     group.add(at(mesh(new THREE.CylinderGeometry(0.04, 0.06, 2.4, 12), iron), 0, 1.2, 0));
-    const lamp = { color: 0xf3c776, emissive: 0xf3c776, emissiveIntensity: 0.7, roughness: 0.6 };
-    group.add(at(mesh(new THREE.BoxGeometry(0.18, 0.26, 0.18), lamp), 0, 2.5, 0));
+    // The glass shines by itself, and the air around it.
+    group.add(at(new THREE.Mesh(new THREE.CylinderGeometry(0.12, 0.075, 0.26, 6), new THREE.MeshBasicMaterial({ color: 0xffe9b8, fog: false })), 0, 2.53, 0));
+    for (const y of [2.39, 2.68]) group.add(at(mesh(new THREE.CylinderGeometry(0.13, 0.1, 0.04, 6), iron), 0, y, 0));
+    group.add(at(mesh(new THREE.ConeGeometry(0.15, 0.12, 6), iron), 0, 2.75, 0));
+    const glow = new THREE.Sprite(new THREE.SpriteMaterial({ map: halo(), color: 0xffd58a, transparent: true, depthWrite: false, opacity: 0.55 }));
+    glow.scale.setScalar(2.2);
+    group.add(at(glow, 0, 2.53, 0));
   },
 };
 
 // All set pieces of a take as one group.
-export function setPieces(pieces) {
+export function setPieces(pieces, colours) {
+  palette = colours;
   const all = new THREE.Group();
   for (const piece of pieces) {
     const make = makers[piece.kind];

@@ -5,6 +5,8 @@ import { Markers } from "./markers.js";
 import { ContactRings } from "./contacts.js";
 import { Figure } from "./figure.js";
 import { palette } from "./palette.js";
+import { pixel, repaint } from "./shading.js";
+import { Grounding } from "./grounding.js";
 
 // The Stage: the same on every page. It draws what it is given and says what was pointed at.
 export class Stage extends EventTarget {
@@ -33,6 +35,7 @@ export class Stage extends EventTarget {
     this.content = new THREE.Group();
     this.scene.add(this.content);
     this.contacts = new ContactRings(this);
+    this.grounding = new Grounding(this.scene);
     this.labels = element.querySelector(".labels");
     this.follow = sessionStorage.getItem("stage:follow") !== "0";
     this.trailOf = -1;
@@ -110,12 +113,8 @@ export class Stage extends EventTarget {
       this.markers.palette = this.palette;
       this.markers.recolour();
     }
-    for (const f of this.figures) {
-      f.palette = this.palette;
-      f.skins.forEach((s) => f.tint(s, this.palette));
-      f.colourBones();
-      f.mode(f.kind);
-    }
+    this.content.traverse((o) => o.material?.uniforms?.tone && repaint(o.material, this.palette));
+    for (const f of this.figures) f.repaint(this.palette);
     this.dirty = true;
   }
 
@@ -127,6 +126,7 @@ export class Stage extends EventTarget {
     this.camera.aspect = w / h;
     this.fitPicture();
     this.camera.updateProjectionMatrix();
+    pixel.value = (2 * Math.tan((this.camera.fov * Math.PI) / 360)) / h;
     this.dirty = true;
   }
 
@@ -136,6 +136,7 @@ export class Stage extends EventTarget {
     this.controls.enabled = !camera;
     this.floor.group.visible = true;
     this.floor.ground(!camera);
+    this.grounding.mesh.visible = !camera;
     this.camera.fov = 36;
     if (camera) {
       const r = camera.rotation,
@@ -397,6 +398,7 @@ export class Stage extends EventTarget {
     for (const figure of this.figures) figure.update(f);
     for (const prop of this.props) prop.update(f);
     this.contacts.update(f);
+    this.grounding.update(this.figures, this.props);
     if (this.markers) {
       this.markers.update(f);
       this.markers.setTrail(this.trailOf, f, 60, this.clock?.count ?? 1);

@@ -1,6 +1,6 @@
 using System.Numerics;
 
-namespace Eidolon.Core.Characters;
+namespace Eidolon.Core.Characters.Sculpting;
 
 /// <summary>Surface of a distance field as a net of quads: one vertex a cell that the surface crosses.</summary>
 /// <remarks>Gibson, "Constrained Elastic Surface Nets", 1998 (the naive form, vertices at the mean of the edge crossings).</remarks>
