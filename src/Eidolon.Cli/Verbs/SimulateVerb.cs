@@ -48,8 +48,8 @@ internal static class SimulateVerb
     private static int WriteCharacters(string folder, string? json)
     {
         Directory.CreateDirectory(folder);
-        string[] files = [.. HarbourCharacters.Names.Select(n => n.ToLowerInvariant() + ".glb")];
-        foreach (var (name, file) in HarbourCharacters.Names.Zip(files))
+        string[] files = [.. HarbourCharacters.All.Select(n => n.ToLowerInvariant().Replace(' ', '-') + ".glb")];
+        foreach (var (name, file) in HarbourCharacters.All.Zip(files))
         {
             AtomicFile.Write(Path.Combine(folder, file), s => s.Write(HarbourCharacters.Build(name)));
         }

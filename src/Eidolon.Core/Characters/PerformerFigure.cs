@@ -13,13 +13,20 @@ public static class PerformerFigure
         Visor = SurfaceMaterial.Of("visor", "#2f2934");
 
     /// <param name="skeleton">With the roles of a body, at rest in the T-pose facing +Z; lengths may differ from side to side.</param>
-    public static SkinnedFigure Of(Skeleton skeleton)
+    /// <param name="face">A face that moves, where one was recorded; otherwise a visor.</param>
+    public static SkinnedFigure Of(Skeleton skeleton, bool face = false)
     {
         var bones = new FigureBones(skeleton);
         var m = new BodyMeasure(bones, 0.01f * bones.Unit / 1.71f);
         var cell = 1.25f * m.Cm;
         var head = new HeadSculpt(bones.P(BodyRole.Head) + m.V(0, 12, .6f), m.Cm, new HeadForm { Ears = .8f });
-        var garments = new List<Garment> { Top(m, cell), Legs(m, cell), Head(m, head), Band(m, head) };
+        var garments = new List<Garment>
+        {
+            Top(m, cell),
+            Legs(m, cell),
+            face ? Head(m, head) with { Moves = head.MoveSkin } : Head(m, head),
+        };
+        garments.AddRange(face ? FaceSculpt.Of(bones, head, m.Cm, Visor, Visor, new FaceForm { Eye = .8f, Brow = .8f }) : [Band(m, head)]);
         foreach (var side in "LR")
         {
             garments.Add(HandSculpt.Of(bones, side, Gloves));
@@ -63,11 +70,23 @@ public static class PerformerFigure
             var arm = bones.ArmBinding(side);
             var (shoulder, elbow, wrist) = Arm(bones, side);
             parts.Add(
-                new(new Limb(high + m.V(sign * 5, -6.5f, -.8f), shoulder + m.V(sign * -2.5f, .6f, 0), 5.8f * m.Cm, 5.2f * m.Cm), arm, 5 * m.Cm)
+                new(
+                    new Limb(high + m.V(sign * 5, -6.5f, -.8f), shoulder + m.V(sign * -2.5f, .6f, 0), 5.8f * m.Cm, 5.2f * m.Cm),
+                    arm,
+                    5 * m.Cm
+                )
             );
             parts.Add(
                 new(
-                    m.Level(shoulder, elbow, (.0f, 5.4f, 5.4f, 4.8f), (.22f, 5.5f, 5.2f, 4.6f), (.5f, 5.1f, 4.3f, 4.3f), (.8f, 4.1f, 3.6f, 3.6f), (1, 3.8f, 3.4f, 3.4f)) with
+                    m.Level(
+                        shoulder,
+                        elbow,
+                        (.0f, 5.4f, 5.4f, 4.8f),
+                        (.22f, 5.5f, 5.2f, 4.6f),
+                        (.5f, 5.1f, 4.3f, 4.3f),
+                        (.8f, 4.1f, 3.6f, 3.6f),
+                        (1, 3.8f, 3.4f, 3.4f)
+                    ) with
                     {
                         DomeA = 4.6f * m.Cm,
                         DomeB = 2 * m.Cm,
@@ -78,7 +97,14 @@ public static class PerformerFigure
             );
             parts.Add(
                 new(
-                    m.Level(elbow, wrist, (0, 3.8f, 3.4f, 3.4f), (.24f, 4.5f, 3.6f, 3.6f), (.6f, 3.7f, 3.0f, 3.0f), (.97f, 2.8f, 2.3f, 2.3f)) with
+                    m.Level(
+                        elbow,
+                        wrist,
+                        (0, 3.8f, 3.4f, 3.4f),
+                        (.24f, 4.5f, 3.6f, 3.6f),
+                        (.6f, 3.7f, 3.0f, 3.0f),
+                        (.97f, 2.8f, 2.3f, 2.3f)
+                    ) with
                     {
                         DomeA = 2 * m.Cm,
                         DomeB = .4f * m.Cm,
@@ -100,7 +126,14 @@ public static class PerformerFigure
         var parts = new List<SculptPart>
         {
             new(
-                m.Upright(low, high, (-.12f, 11.5f, 7.4f, 9, -.6f), (.02f, 15.8f, 9.2f, 10.4f, -.6f), (.16f, 15.2f, 8.8f, 9, 0), (.36f, 12.9f, 8, 7.6f, .4f)) with
+                m.Upright(
+                    low,
+                    high,
+                    (-.12f, 11.5f, 7.4f, 9, -.6f),
+                    (.02f, 15.8f, 9.2f, 10.4f, -.6f),
+                    (.16f, 15.2f, 8.8f, 9, 0),
+                    (.36f, 12.9f, 8, 7.6f, .4f)
+                ) with
                 {
                     Square = 2.3f,
                     DomeA = 4 * m.Cm,
@@ -117,7 +150,15 @@ public static class PerformerFigure
             var (hip, knee, ankle) = Leg(bones, side);
             parts.Add(
                 new(
-                    m.Upright(hip, knee, (.02f, 8.3f, 8.6f, 9.6f, 0), (.3f, 7.5f, 8.5f, 8.8f, .3f), (.68f, 6.1f, 7.1f, 6.8f, .4f), (.93f, 4.9f, 6.2f, 5.5f, .3f), (1, 4.75f, 6.1f, 5.3f, .2f)) with
+                    m.Upright(
+                        hip,
+                        knee,
+                        (.02f, 8.3f, 8.6f, 9.6f, 0),
+                        (.3f, 7.5f, 8.5f, 8.8f, .3f),
+                        (.68f, 6.1f, 7.1f, 6.8f, .4f),
+                        (.93f, 4.9f, 6.2f, 5.5f, .3f),
+                        (1, 4.75f, 6.1f, 5.3f, .2f)
+                    ) with
                     {
                         DomeA = 4 * m.Cm,
                         DomeB = 2 * m.Cm,
@@ -128,7 +169,15 @@ public static class PerformerFigure
             );
             parts.Add(
                 new(
-                    m.Upright(knee, ankle, (0, 4.75f, 6.1f, 5.3f, .2f), (.12f, 4.7f, 5.4f, 5.6f, 0), (.3f, 4.8f, 4.7f, 7, -.2f), (.62f, 3.7f, 3.9f, 5, -.2f), (.98f, 3.1f, 3.7f, 4.1f, 0)) with
+                    m.Upright(
+                        knee,
+                        ankle,
+                        (0, 4.75f, 6.1f, 5.3f, .2f),
+                        (.12f, 4.7f, 5.4f, 5.6f, 0),
+                        (.3f, 4.8f, 4.7f, 7, -.2f),
+                        (.62f, 3.7f, 3.9f, 5, -.2f),
+                        (.98f, 3.1f, 3.7f, 4.1f, 0)
+                    ) with
                     {
                         DomeA = 2 * m.Cm,
                         DomeB = 1 * m.Cm,
@@ -138,14 +187,19 @@ public static class PerformerFigure
                 )
             );
             // The cap of the knee.
-            parts.Add(new(new Limb(knee + m.V(sign * -.3f, 1.4f, 4.4f), knee + m.V(sign * -.3f, -2.2f, 4.1f), 2.2f * m.Cm, 1.7f * m.Cm), leg, 2 * m.Cm));
+            parts.Add(
+                new(
+                    new Limb(knee + m.V(sign * -.3f, 1.4f, 4.4f), knee + m.V(sign * -.3f, -2.2f, 4.1f), 2.2f * m.Cm, 1.7f * m.Cm),
+                    leg,
+                    2 * m.Cm
+                )
+            );
         }
 
         return new Garment(Suit, cell, parts);
     }
 
-    private static Garment Head(BodyMeasure m, HeadSculpt head) =>
-        new(Suit, .8f * m.Cm, head.Parts(m.Bones.Rigid(BodyRole.Head)));
+    private static Garment Head(BodyMeasure m, HeadSculpt head) => new(Suit, .8f * m.Cm, head.Parts(m.Bones.Rigid(BodyRole.Head)));
 
     /// <summary>A dark band where eyes would be.</summary>
     private static Garment Band(BodyMeasure m, HeadSculpt head)
@@ -165,7 +219,12 @@ public static class PerformerFigure
             .6f * m.Cm,
             [
                 new(Ring(1.0f), rigid, .001f),
-                new(new Limb(head.At(-30, -3.6f, -27.5f), head.At(30, -3.6f, -27.5f), 30 * m.Cm, 30 * m.Cm), null, .3f * m.Cm, SculptAct.Cut),
+                new(
+                    new Limb(head.At(-30, -3.6f, -27.5f), head.At(30, -3.6f, -27.5f), 30 * m.Cm, 30 * m.Cm),
+                    null,
+                    .3f * m.Cm,
+                    SculptAct.Cut
+                ),
             ]
         );
     }
@@ -174,9 +233,7 @@ public static class PerformerFigure
     internal static (Vector3 Low, Vector3 High) Trunk(FigureBones b)
     {
         var hips = (b.P(BodyRole.ThighL) + b.P(BodyRole.ThighR)) / 2;
-        var neck = b.Has(BodyRole.Neck)
-            ? b.P(BodyRole.Neck)
-            : Vector3.Lerp(b.P(BodyRole.Chest), b.P(BodyRole.Head), .6f);
+        var neck = b.Has(BodyRole.Neck) ? b.P(BodyRole.Neck) : Vector3.Lerp(b.P(BodyRole.Chest), b.P(BodyRole.Head), .6f);
         return (hips, neck);
     }
 

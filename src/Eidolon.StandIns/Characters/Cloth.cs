@@ -16,16 +16,13 @@ internal static class Cloth
     /// <param name="back">Share of the thighs behind.</param>
     /// <param name="half">How wide the middle is that follows both, metres.</param>
     public static SkinBinding Skirt(FigureBones bones, float from, float to, float front, float back, float half) =>
-        new MixedBinding(
-            [bones.TrunkBinding, bones.LegBinding('L'), bones.LegBinding('R')],
-            (p, own) =>
-            {
-                var ahead = Smooth((p.Z / .24f) + .5f);
-                var down = Smooth((from - p.Y) / (from - to)) * (back + ((front - back) * ahead));
-                var left = Smooth((p.X / (2 * half)) + .5f);
-                (own[0], own[1], own[2]) = (1 - down, down * left, down * (1 - left));
-            }
-        );
+        new MixedBinding([bones.TrunkBinding, bones.LegBinding('L'), bones.LegBinding('R')], (p, own) =>
+        {
+            var ahead = Smooth((p.Z / .24f) + .5f);
+            var down = Smooth((from - p.Y) / (from - to)) * (back + ((front - back) * ahead));
+            var left = Smooth((p.X / (2 * half)) + .5f);
+            (own[0], own[1], own[2]) = (1 - down, down * left, down * (1 - left));
+        });
 
     private static float Smooth(float t)
     {

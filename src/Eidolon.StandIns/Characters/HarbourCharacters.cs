@@ -9,7 +9,11 @@ namespace Eidolon.StandIns.Characters;
 /// <summary>The characters of Harbour Lights as skinned GLB, made by code. Their names and joint axes differ on purpose.</summary>
 public static class HarbourCharacters
 {
+    /// <summary>Those that the demo brings in.</summary>
     public static IReadOnlyList<string> Names { get; } = ["Stevedore", "Lamplighter"];
+
+    /// <summary>All of them; the last one's rig says nothing: numbers for names, arms lowered, facing away, in inches.</summary>
+    public static IReadOnlyList<string> All { get; } = [.. Names, "Harbour Master"];
 
     private static readonly ConcurrentDictionary<string, Lazy<byte[]>> Built = new(StringComparer.Ordinal);
 
@@ -17,20 +21,22 @@ public static class HarbourCharacters
     public static byte[] Build(string name) =>
         [
             .. Built
-                .GetOrAdd(
-                    name,
-                    n => new(() =>
+                .GetOrAdd(name, n => new(() =>
                     {
                         var (skeleton, figure) = Figure(n);
                         return GltfSkinWriter.Write(skeleton, figure, n);
-                    })
-                )
+                    }))
                 .Value,
         ];
 
     /// <summary>The rig and the skins of a character.</summary>
     public static (Skeleton Skeleton, SkinnedFigure Figure) Figure(string name)
     {
+        if (name == All[^1])
+        {
+            return HarbourMasterFigure.Make();
+        }
+
         var rig = name == "Stevedore" ? Stevedore() : Lamplighter();
         return (rig, name == "Stevedore" ? StevedoreFigure.Sculpt(rig) : LamplighterFigure.Sculpt(rig));
     }

@@ -59,8 +59,41 @@ internal static class LamplighterFigure
                 Ears = 0,
             }
         );
-        var garments = new List<Garment> { CoatOf(m), Collar(m), Lapel(m, 1), Lapel(m, -1), Inside(m), Belt(m), Metal(m), Scarf(m), HeadOf(m, head), HairOf(m), HatOf(m), Brim(m), Band(m), LegsOf(m), Hook(m) };
-        garments.AddRange(FaceSculpt.Of(bones, head, cm, Ink, Hair, new FaceForm { Eye = .95f, Apart = 3.3f, Brow = .7f, Mouth = 1.9f, Line = -4.4f }));
+        var garments = new List<Garment>
+        {
+            CoatOf(m),
+            Collar(m),
+            Lapel(m, 1),
+            Lapel(m, -1),
+            Inside(m),
+            Belt(m),
+            Metal(m),
+            Scarf(m),
+            HeadOf(m, head),
+            HairOf(m),
+            HatOf(m),
+            Brim(m),
+            Band(m),
+            LegsOf(m),
+            Hook(m),
+        };
+        garments.AddRange(
+            FaceSculpt.Of(
+                bones,
+                head,
+                cm,
+                Ink,
+                Hair,
+                new FaceForm
+                {
+                    Eye = .95f,
+                    Apart = 3.3f,
+                    Brow = .7f,
+                    Mouth = 1.9f,
+                    Line = -4.4f,
+                }
+            )
+        );
         foreach (var side in "LR")
         {
             garments.Add(CuffOf(m, side));
@@ -80,7 +113,17 @@ internal static class LamplighterFigure
         var parts = new List<SculptPart>
         {
             new(
-                m.Stack((27, 21.5f, 18, 18.5f, -.5f), (40, 19.4f, 15.8f, 16.5f, -.4f), (58, 16.2f, 13, 13.6f, -.3f), (74, 13, 10.6f, 11, 0), (85, 10.9f, 9.5f, 9.7f, 0), (96, 12.4f, 10.4f, 10.6f, -.6f), (105, 13.4f, 10.6f, 11, -1.2f), (112, 11.6f, 7.6f, 9, -1.6f), (116.5f, 6.6f, 5.6f, 6, -1)) with
+                m.Stack(
+                    (27, 21.5f, 18, 18.5f, -.5f),
+                    (40, 19.4f, 15.8f, 16.5f, -.4f),
+                    (58, 16.2f, 13, 13.6f, -.3f),
+                    (74, 13, 10.6f, 11, 0),
+                    (85, 10.9f, 9.5f, 9.7f, 0),
+                    (96, 12.4f, 10.4f, 10.6f, -.6f),
+                    (105, 13.4f, 10.6f, 11, -1.2f),
+                    (112, 11.6f, 7.6f, 9, -1.6f),
+                    (116.5f, 6.6f, 5.6f, 6, -1)
+                ) with
                 {
                     DomeB = .01f,
                     Square = 2.25f,
@@ -93,15 +136,73 @@ internal static class LamplighterFigure
         {
             var sign = side == 'L' ? 1f : -1f;
             var arm = bones.ArmBinding(side);
-            var (shoulder, elbow, wrist) = (bones.P(FigureBones.Role("UpperArm", side)), bones.P(FigureBones.Role("Forearm", side)), bones.P(FigureBones.Role("Hand", side)));
+            var (shoulder, elbow, wrist) = (
+                bones.P(FigureBones.Role("UpperArm", side)),
+                bones.P(FigureBones.Role("Forearm", side)),
+                bones.P(FigureBones.Role("Hand", side))
+            );
             parts.Add(new(new Limb(m.V(sign * 4.5f, 112.5f, -1.4f), shoulder + m.V(sign * -1.5f, .3f, 0), .045f, .050f), arm, .045f));
-            parts.Add(new(m.Level(shoulder, elbow, (0, 5.3f, 5.3f, 5.2f), (.3f, 5.1f, 4.8f, 4.8f), (.7f, 4.7f, 4.3f, 4.5f), (1, 4.6f, 4.3f, 4.4f)) with { DomeA = .045f, DomeB = .02f }, arm, .03f));
-            parts.Add(new(m.Level(elbow, wrist, (0, 4.6f, 4.3f, 4.4f), (.4f, 4.8f, 4.4f, 4.7f), (.72f, 5.2f, 4.8f, 5.1f)) with { DomeA = .02f }, arm, .006f));
+            parts.Add(
+                new(
+                    m.Level(
+                        shoulder,
+                        elbow,
+                        (0, 5.3f, 5.3f, 5.2f),
+                        (.3f, 5.1f, 4.8f, 4.8f),
+                        (.7f, 4.7f, 4.3f, 4.5f),
+                        (1, 4.6f, 4.3f, 4.4f)
+                    ) with
+                    {
+                        DomeA = .045f,
+                        DomeB = .02f,
+                    },
+                    arm,
+                    .03f
+                )
+            );
+            parts.Add(
+                new(
+                    m.Level(elbow, wrist, (0, 4.6f, 4.3f, 4.4f), (.4f, 4.8f, 4.4f, 4.7f), (.72f, 5.2f, 4.8f, 5.1f)) with
+                    {
+                        DomeA = .02f,
+                    },
+                    arm,
+                    .006f
+                )
+            );
         }
 
         // Hollow below the belt, and open in front.
-        parts.Add(new(m.Stack((20, 20f, 16.6f, 17f, -.5f), (27, 18.9f, 15.5f, 16f, -.5f), (40, 16.9f, 13.4f, 14f, -.4f), (58, 13.7f, 10.6f, 11.1f, -.3f), (72, 10.4f, 8.2f, 8.6f, 0)) with { Square = 2.25f }, null, .012f, SculptAct.Cut));
-        parts.Add(new(new Loft(Vector3.UnitX, new LoftSection(m.V(0, 20, 14), .042f, .09f), new LoftSection(m.V(0, 50, 12), .020f, .08f), new LoftSection(m.V(0, 78, 12), .004f, .05f)), null, .012f, SculptAct.Cut));
+        parts.Add(
+            new(
+                m.Stack(
+                    (20, 20f, 16.6f, 17f, -.5f),
+                    (27, 18.9f, 15.5f, 16f, -.5f),
+                    (40, 16.9f, 13.4f, 14f, -.4f),
+                    (58, 13.7f, 10.6f, 11.1f, -.3f),
+                    (72, 10.4f, 8.2f, 8.6f, 0)
+                ) with
+                {
+                    Square = 2.25f,
+                },
+                null,
+                .012f,
+                SculptAct.Cut
+            )
+        );
+        parts.Add(
+            new(
+                new Loft(
+                    Vector3.UnitX,
+                    new LoftSection(m.V(0, 20, 14), .042f, .09f),
+                    new LoftSection(m.V(0, 50, 12), .020f, .08f),
+                    new LoftSection(m.V(0, 78, 12), .004f, .05f)
+                ),
+                null,
+                .012f,
+                SculptAct.Cut
+            )
+        );
         return new Garment(Coat, .0125f, parts);
     }
 
@@ -111,7 +212,14 @@ internal static class LamplighterFigure
         var trunk = m.Bones.TrunkBinding;
         var parts = new List<SculptPart>
         {
-            new(m.Stack((112, 9.6f, 7.4f, 8.4f, -1.4f), (117, 8.6f, 7.4f, 8.4f, -1), (121.5f, 8.9f, 6, 9.2f, -.8f)) with { Square = 2.2f }, trunk, .01f),
+            new(
+                m.Stack((112, 9.6f, 7.4f, 8.4f, -1.4f), (117, 8.6f, 7.4f, 8.4f, -1), (121.5f, 8.9f, 6, 9.2f, -.8f)) with
+                {
+                    Square = 2.2f,
+                },
+                trunk,
+                .01f
+            ),
             new(m.Stack((110, 6.6f, 30, 5.8f, -.6f), (125, 7.0f, 30, 7, -.6f)), null, .006f, SculptAct.Cut),
         };
         return new Garment(Coat, .0105f, parts);
@@ -151,11 +259,32 @@ internal static class LamplighterFigure
             .0145f,
             [
                 new(
-                    m.Stack((31, 18.6f, 15.2f, 15.7f, -.5f), (40, 17.8f, 14.3f, 14.9f, -.4f), (58, 14.5f, 11.4f, 11.9f, -.3f), (76, 11.2f, 9, 9.4f, 0)) with { Square = 2.25f },
+                    m.Stack(
+                        (31, 18.6f, 15.2f, 15.7f, -.5f),
+                        (40, 17.8f, 14.3f, 14.9f, -.4f),
+                        (58, 14.5f, 11.4f, 11.9f, -.3f),
+                        (76, 11.2f, 9, 9.4f, 0)
+                    ) with
+                    {
+                        Square = 2.25f,
+                    },
                     Cloth.Skirt(m.Bones, .78f, .56f, .95f, .6f, .07f),
                     .01f
                 ),
-                new(m.Stack((20, 18, 14.6f, 15.1f, -.5f), (40, 15.9f, 12.4f, 13, -.4f), (58, 12.5f, 9.4f, 9.9f, -.3f), (70, 9, 6.8f, 7.2f, 0)) with { Square = 2.25f }, null, .012f, SculptAct.Cut),
+                new(
+                    m.Stack(
+                        (20, 18, 14.6f, 15.1f, -.5f),
+                        (40, 15.9f, 12.4f, 13, -.4f),
+                        (58, 12.5f, 9.4f, 9.9f, -.3f),
+                        (70, 9, 6.8f, 7.2f, 0)
+                    ) with
+                    {
+                        Square = 2.25f,
+                    },
+                    null,
+                    .012f,
+                    SculptAct.Cut
+                ),
                 Cloth.Keep(m.V(0, 0, 3.5f), Vector3.UnitZ, .01f),
             ]
         );
@@ -164,7 +293,17 @@ internal static class LamplighterFigure
         new(
             Hat,
             .0115f,
-            [new(m.Stack((84, 11.7f, 10.2f, 10.4f, 0), (88, 11.7f, 10.2f, 10.4f, 0)) with { Square = 2.25f, Round = .012f }, m.Bones.TrunkBinding, .004f)]
+            [
+                new(
+                    m.Stack((84, 11.7f, 10.2f, 10.4f, 0), (88, 11.7f, 10.2f, 10.4f, 0)) with
+                    {
+                        Square = 2.25f,
+                        Round = .012f,
+                    },
+                    m.Bones.TrunkBinding,
+                    .004f
+                ),
+            ]
         );
 
     /// <summary>Buckle and buttons.</summary>
@@ -173,7 +312,14 @@ internal static class LamplighterFigure
         var trunk = m.Bones.TrunkBinding;
         var parts = new List<SculptPart>
         {
-            new(new Loft(Vector3.UnitX, new LoftSection(m.V(0, 83.8f, 10), .024f, .009f), new LoftSection(m.V(0, 88.2f, 10), .024f, .009f)) { Square = 6 }, trunk, .002f),
+            new(
+                new Loft(Vector3.UnitX, new LoftSection(m.V(0, 83.8f, 10), .024f, .009f), new LoftSection(m.V(0, 88.2f, 10), .024f, .009f))
+                {
+                    Square = 6,
+                },
+                trunk,
+                .002f
+            ),
         };
         foreach (var (x, y, z) in new[] { (0f, 92.5f, 9.9f), (0f, 97f, 10.1f), (2.4f, 79f, 10.2f), (2.8f, 73f, 11.2f) })
         {
@@ -190,7 +336,14 @@ internal static class LamplighterFigure
             Red,
             .0105f,
             [
-                new(m.Stack((113, 6.4f, 7, 6, -.8f), (117, 6.6f, 6.9f, 6.2f, -.3f), (120, 5.8f, 6, 5.4f, 0)) with { DomeB = .004f }, m.Bones.TrunkBinding, .01f),
+                new(
+                    m.Stack((113, 6.4f, 7, 6, -.8f), (117, 6.6f, 6.9f, 6.2f, -.3f), (120, 5.8f, 6, 5.4f, 0)) with
+                    {
+                        DomeB = .004f,
+                    },
+                    m.Bones.TrunkBinding,
+                    .01f
+                ),
                 new(m.Bar(new(0, 113.6f, 5.4f), new(0, 107, 8.6f), 3.2f, 1.3f), chest, .012f),
             ]
         );
@@ -204,9 +357,19 @@ internal static class LamplighterFigure
             .0078f,
             [
                 .. head.Parts(rigid),
-                new(m.Stack((112, 5, 4.6f, 4.6f, -1), (118, 4.8f, 4.4f, 4.4f, -.4f), (125, 4.6f, 4.2f, 4.4f, 0)) with { DomeB = .02f }, m.Bones.TrunkBinding, .02f),
+                new(
+                    m.Stack((112, 5, 4.6f, 4.6f, -1), (118, 4.8f, 4.4f, 4.4f, -.4f), (125, 4.6f, 4.2f, 4.4f, 0)) with
+                    {
+                        DomeB = .02f,
+                    },
+                    m.Bones.TrunkBinding,
+                    .02f
+                ),
             ]
-        );
+        )
+        {
+            Moves = head.MoveSkin,
+        };
     }
 
     /// <summary>To the chin at the sides and behind, parted before the face.</summary>
@@ -215,8 +378,36 @@ internal static class LamplighterFigure
             Hair,
             .0125f,
             [
-                new(m.Stack((117.5f, 9.8f, 6, 8.4f, -1), (122, 11, 8, 10, -.6f), (131, 11, 9.2f, 11.2f, -.2f), (138, 10.2f, 9.6f, 10.8f, 0), (142, 8.8f, 8.6f, 9.4f, 0)) with { DomeB = .03f, DomeA = .012f, Square = 2.2f }, m.Bones.Rigid(BodyRole.Head), .01f),
-                new(new Loft(Vector3.UnitX, new LoftSection(m.V(0, 108, 15), .074f, .15f), new LoftSection(m.V(0, 127, 15), .080f, .145f), new LoftSection(m.V(0, 136.5f, 15), .060f, .11f)) { DomeB = .04f }, null, .012f, SculptAct.Cut),
+                new(
+                    m.Stack(
+                        (117.5f, 9.8f, 6, 8.4f, -1),
+                        (122, 11, 8, 10, -.6f),
+                        (131, 11, 9.2f, 11.2f, -.2f),
+                        (138, 10.2f, 9.6f, 10.8f, 0),
+                        (142, 8.8f, 8.6f, 9.4f, 0)
+                    ) with
+                    {
+                        DomeB = .03f,
+                        DomeA = .012f,
+                        Square = 2.2f,
+                    },
+                    m.Bones.Rigid(BodyRole.Head),
+                    .01f
+                ),
+                new(
+                    new Loft(
+                        Vector3.UnitX,
+                        new LoftSection(m.V(0, 108, 15), .074f, .15f),
+                        new LoftSection(m.V(0, 127, 15), .080f, .145f),
+                        new LoftSection(m.V(0, 136.5f, 15), .060f, .11f)
+                    )
+                    {
+                        DomeB = .04f,
+                    },
+                    null,
+                    .012f,
+                    SculptAct.Cut
+                ),
             ]
         );
 
@@ -226,7 +417,16 @@ internal static class LamplighterFigure
             .014f,
             [
                 new(
-                    m.Stack((138, 10.4f, 10.4f, 10.8f, 0), (145, 10.2f, 10.1f, 10.5f, -.2f), (153, 9.6f, 9.5f, 9.8f, -.5f), (159, 9.4f, 9.3f, 9.6f, -.8f)) with { DomeB = .022f, Square = 2.2f },
+                    m.Stack(
+                        (138, 10.4f, 10.4f, 10.8f, 0),
+                        (145, 10.2f, 10.1f, 10.5f, -.2f),
+                        (153, 9.6f, 9.5f, 9.8f, -.5f),
+                        (159, 9.4f, 9.3f, 9.6f, -.8f)
+                    ) with
+                    {
+                        DomeB = .022f,
+                        Square = 2.2f,
+                    },
                     m.Bones.Rigid(BodyRole.Head),
                     .01f
                 ),
@@ -238,7 +438,14 @@ internal static class LamplighterFigure
             Hat,
             .0088f,
             [
-                new(m.Stack((137.7f, 17.6f, 17.2f, 17.6f, 0), (138.9f, 18, 17.6f, 18, 0)) with { Round = .007f }, m.Bones.Rigid(BodyRole.Head), .01f),
+                new(
+                    m.Stack((137.7f, 17.6f, 17.2f, 17.6f, 0), (138.9f, 18, 17.6f, 18, 0)) with
+                    {
+                        Round = .007f,
+                    },
+                    m.Bones.Rigid(BodyRole.Head),
+                    .01f
+                ),
             ]
         );
 
@@ -246,7 +453,17 @@ internal static class LamplighterFigure
         new(
             Red,
             .0105f,
-            [new(m.Stack((139.6f, 10.9f, 10.9f, 11.3f, 0), (144, 10.8f, 10.7f, 11.1f, -.2f)) with { Square = 2.2f, Round = .012f }, m.Bones.Rigid(BodyRole.Head), .003f)]
+            [
+                new(
+                    m.Stack((139.6f, 10.9f, 10.9f, 11.3f, 0), (144, 10.8f, 10.7f, 11.1f, -.2f)) with
+                    {
+                        Square = 2.2f,
+                        Round = .012f,
+                    },
+                    m.Bones.Rigid(BodyRole.Head),
+                    .003f
+                ),
+            ]
         );
 
     /// <summary>The sleeve's end, turned back.</summary>
@@ -258,7 +475,11 @@ internal static class LamplighterFigure
             Coat,
             .0105f,
             [
-                new(m.Level(elbow, wrist, (.56f, 5.6f, 5.3f, 5.5f), (.62f, 6.2f, 5.9f, 6.1f), (.94f, 6.1f, 5.8f, 6)), m.Bones.ArmBinding(side), .004f),
+                new(
+                    m.Level(elbow, wrist, (.56f, 5.6f, 5.3f, 5.5f), (.62f, 6.2f, 5.9f, 6.1f), (.94f, 6.1f, 5.8f, 6)),
+                    m.Bones.ArmBinding(side),
+                    .004f
+                ),
                 new(m.Level(elbow, wrist, (.86f, 4.8f, 4.5f, 4.7f), (1.2f, 5, 4.7f, 4.9f)), null, .004f, SculptAct.Cut),
             ]
         );
@@ -268,14 +489,52 @@ internal static class LamplighterFigure
     {
         var parts = new List<SculptPart>
         {
-            new(m.Stack((64, 9.5f, 8, 8.5f, 0), (72, 10.2f, 8, 8.4f, 0), (79, 9.4f, 7.6f, 7.8f, 0)) with { DomeA = .03f }, m.Bones.TrunkBinding, .01f),
+            new(
+                m.Stack((64, 9.5f, 8, 8.5f, 0), (72, 10.2f, 8, 8.4f, 0), (79, 9.4f, 7.6f, 7.8f, 0)) with
+                {
+                    DomeA = .03f,
+                },
+                m.Bones.TrunkBinding,
+                .01f
+            ),
         };
         foreach (var side in "LR")
         {
             var leg = m.Bones.LegBinding(side);
-            var (hip, knee, ankle) = (m.Bones.P(FigureBones.Role("Thigh", side)), m.Bones.P(FigureBones.Role("Shin", side)), m.Bones.P(FigureBones.Role("Foot", side)));
-            parts.Add(new(m.Upright(hip, knee, (0, 5.4f, 6.2f, 6.6f, 0), (.4f, 5.5f, 6.5f, 6.4f, .2f), (1, 4.5f, 5.2f, 4.8f, .1f)) with { DomeA = .03f, DomeB = .02f }, leg, .035f));
-            parts.Add(new(m.Upright(knee, ankle, (0, 4.5f, 5.2f, 4.8f, .1f), (.3f, 4.4f, 4.7f, 6, -.1f), (.8f, 3.5f, 4.2f, 4.8f, 0), (1, 3.4f, 4.4f, 4.8f, 0)) with { DomeA = .02f, DomeB = .01f }, leg, .006f));
+            var (hip, knee, ankle) = (
+                m.Bones.P(FigureBones.Role("Thigh", side)),
+                m.Bones.P(FigureBones.Role("Shin", side)),
+                m.Bones.P(FigureBones.Role("Foot", side))
+            );
+            parts.Add(
+                new(
+                    m.Upright(hip, knee, (0, 5.4f, 6.2f, 6.6f, 0), (.4f, 5.5f, 6.5f, 6.4f, .2f), (1, 4.5f, 5.2f, 4.8f, .1f)) with
+                    {
+                        DomeA = .03f,
+                        DomeB = .02f,
+                    },
+                    leg,
+                    .035f
+                )
+            );
+            parts.Add(
+                new(
+                    m.Upright(
+                        knee,
+                        ankle,
+                        (0, 4.5f, 5.2f, 4.8f, .1f),
+                        (.3f, 4.4f, 4.7f, 6, -.1f),
+                        (.8f, 3.5f, 4.2f, 4.8f, 0),
+                        (1, 3.4f, 4.4f, 4.8f, 0)
+                    ) with
+                    {
+                        DomeA = .02f,
+                        DomeB = .01f,
+                    },
+                    leg,
+                    .006f
+                )
+            );
         }
 
         return new Garment(Legs, .0145f, parts);
@@ -289,7 +548,14 @@ internal static class LamplighterFigure
             .005f,
             [
                 new(
-                    new Loft(Vector3.UnitX, new LoftSection(ankle + m.V(.4f, -3.2f, 6.2f), .017f, .012f), new LoftSection(ankle + m.V(.4f, -.8f, 4.9f), .017f, .012f)) { Square = 5 },
+                    new Loft(
+                        Vector3.UnitX,
+                        new LoftSection(ankle + m.V(.4f, -3.2f, 6.2f), .017f, .012f),
+                        new LoftSection(ankle + m.V(.4f, -.8f, 4.9f), .017f, .012f)
+                    )
+                    {
+                        Square = 5,
+                    },
                     m.Bones.Rigid(FigureBones.Role("Foot", side)),
                     .001f
                 ),
@@ -301,7 +567,15 @@ internal static class LamplighterFigure
     private static Garment Hook(BodyMeasure m)
     {
         var pelvis = m.Bones.Rigid(BodyRole.Pelvis);
-        Vector3[] way = [new(-11.4f, 86, 3), new(-12.6f, 83, 3.6f), new(-13.2f, 78, 4), new(-14.2f, 76.4f, 4.6f), new(-15.3f, 77.4f, 5), new(-15.4f, 79, 5)];
+        Vector3[] way =
+        [
+            new(-11.4f, 86, 3),
+            new(-12.6f, 83, 3.6f),
+            new(-13.2f, 78, 4),
+            new(-14.2f, 76.4f, 4.6f),
+            new(-15.3f, 77.4f, 5),
+            new(-15.4f, 79, 5),
+        ];
         return new Garment(
             Iron,
             .0042f,

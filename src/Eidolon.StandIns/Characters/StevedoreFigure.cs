@@ -68,8 +68,35 @@ internal static class StevedoreFigure
                 Ears = 1.1f,
             }
         );
-        var garments = new List<Garment> { Shirt(m), Apron(m), Strap(m, 1), Strap(m, -1), Ties(m), Trousers(m), Kerchief(m), HeadOf(m, head), CapOf(m), Peak(m), HairOf(m, head) };
-        garments.AddRange(FaceSculpt.Of(bones, head, .0119f, Ink, Ink, new FaceForm { Eye = .62f, Apart = 3.0f, Brow = 1 }));
+        var garments = new List<Garment>
+        {
+            Shirt(m),
+            Apron(m),
+            Strap(m, 1),
+            Strap(m, -1),
+            Ties(m),
+            Trousers(m),
+            Kerchief(m),
+            HeadOf(m, head),
+            CapOf(m),
+            Peak(m),
+            HairOf(m, head),
+        };
+        garments.AddRange(
+            FaceSculpt.Of(
+                bones,
+                head,
+                .0119f,
+                Ink,
+                Ink,
+                new FaceForm
+                {
+                    Eye = .62f,
+                    Apart = 3.0f,
+                    Brow = 1,
+                }
+            )
+        );
         foreach (var side in "LR")
         {
             garments.Add(Forearm(m, side));
@@ -85,14 +112,7 @@ internal static class StevedoreFigure
     private static Garment Shirt(BodyMeasure m)
     {
         var trunk = m.Bones.TrunkBinding;
-        var parts = new List<SculptPart>
-        {
-            new(
-                Torso(m, 0),
-                trunk,
-                .01f
-            ),
-        };
+        var parts = new List<SculptPart> { new(Torso(m, 0), trunk, .01f) };
         foreach (var side in "LR")
         {
             var sign = side == 'L' ? 1f : -1f;
@@ -101,7 +121,15 @@ internal static class StevedoreFigure
             parts.Add(new(new Limb(m.V(sign * 9, 157, -3), shoulder + m.V(sign * -3, 1, 0), .085f, .09f), arm, .06f));
             parts.Add(
                 new(
-                    m.Level(shoulder, elbow, (0, 10, 9.6f, 9.2f), (.25f, 9.9f, 9, 9), (.6f, 9.2f, 8.2f, 8.4f), (.86f, 8.7f, 7.9f, 8.2f), (.95f, 8.2f, 7.5f, 7.7f)) with
+                    m.Level(
+                        shoulder,
+                        elbow,
+                        (0, 10, 9.6f, 9.2f),
+                        (.25f, 9.9f, 9, 9),
+                        (.6f, 9.2f, 8.2f, 8.4f),
+                        (.86f, 8.7f, 7.9f, 8.2f),
+                        (.95f, 8.2f, 7.5f, 7.7f)
+                    ) with
                     {
                         DomeA = .075f,
                     },
@@ -149,7 +177,16 @@ internal static class StevedoreFigure
             .0145f,
             [
                 new(
-                    m.Level(elbow, wrist, (-.14f, 6.4f, 5.8f, 5.8f), (.04f, 6.7f, 6.2f, 6.2f), (.28f, 7.5f, 6.7f, 6.9f), (.62f, 5.9f, 4.9f, 5.1f), (.9f, 4.5f, 3.3f, 3.4f), (1.02f, 4.2f, 3.1f, 3.1f)),
+                    m.Level(
+                        elbow,
+                        wrist,
+                        (-.14f, 6.4f, 5.8f, 5.8f),
+                        (.04f, 6.7f, 6.2f, 6.2f),
+                        (.28f, 7.5f, 6.7f, 6.9f),
+                        (.62f, 5.9f, 4.9f, 5.1f),
+                        (.9f, 4.5f, 3.3f, 3.4f),
+                        (1.02f, 4.2f, 3.1f, 3.1f)
+                    ),
                     m.Bones.ArmBinding(side),
                     .01f
                 ),
@@ -166,7 +203,16 @@ internal static class StevedoreFigure
             .0165f,
             [
                 new(
-                    m.Stack((45, 23.5f, 19, 15, 2.5f), (60, 24, 19, 16, 2), (84, 24.4f, 19, 17, 1), (100, 24, 18.5f, 17, .3f), (112, 23.6f, 18.6f, 17, 0), (128, 26.2f, 21.7f, 19, -.5f), (141, 27, 22.1f, 21, -1.5f), (152, 24.7f, 17.2f, 19, -3)) with
+                    m.Stack(
+                        (45, 23.5f, 19, 15, 2.5f),
+                        (60, 24, 19, 16, 2),
+                        (84, 24.4f, 19, 17, 1),
+                        (100, 24, 18.5f, 17, .3f),
+                        (112, 23.6f, 18.6f, 17, 0),
+                        (128, 26.2f, 21.7f, 19, -.5f),
+                        (141, 27, 22.1f, 21, -1.5f),
+                        (152, 24.7f, 17.2f, 19, -3)
+                    ) with
                     {
                         Square = 2.3f,
                     },
@@ -174,11 +220,49 @@ internal static class StevedoreFigure
                     .01f
                 ),
                 // Inside, under the waist, there is room for the legs.
-                new(m.Stack((40, 20.7f, 16.2f, 13, 2.5f), (60, 21.2f, 16.2f, 14, 2), (84, 21.6f, 16.2f, 15, 1), (104, 20, 15.2f, 14, .3f)) with { Square = 2.3f }, null, .02f, SculptAct.Cut),
+                new(
+                    m.Stack(
+                        (40, 20.7f, 16.2f, 13, 2.5f),
+                        (60, 21.2f, 16.2f, 14, 2),
+                        (84, 21.6f, 16.2f, 15, 1),
+                        (104, 20, 15.2f, 14, .3f)
+                    ) with
+                    {
+                        Square = 2.3f,
+                    },
+                    null,
+                    .02f,
+                    SculptAct.Cut
+                ),
                 Cloth.Keep(m.V(0, 0, -1), -Vector3.UnitZ, .02f),
                 // The bib narrows towards its top.
-                new(m.Stack((40, 40, 60, 60, 0), (108, 40, 60, 60, 0), (118, 27, 60, 60, 0), (132, 17, 60, 60, 0), (151, 12.5f, 60, 60, 0)) with { Square = 8 }, null, .015f, SculptAct.Keep),
-                new(new Loft(Vector3.UnitX, new LoftSection(m.V(0, 74, 19.6f), .085f, .014f), new LoftSection(m.V(0, 88, 19.0f), .09f, .014f)) { Square = 5 }, skirt, .004f),
+                new(
+                    m.Stack(
+                        (40, 40, 60, 60, 0),
+                        (108, 40, 60, 60, 0),
+                        (118, 27, 60, 60, 0),
+                        (132, 17, 60, 60, 0),
+                        (151, 12.5f, 60, 60, 0)
+                    ) with
+                    {
+                        Square = 8,
+                    },
+                    null,
+                    .015f,
+                    SculptAct.Keep
+                ),
+                new(
+                    new Loft(
+                        Vector3.UnitX,
+                        new LoftSection(m.V(0, 74, 19.6f), .085f, .014f),
+                        new LoftSection(m.V(0, 88, 19.0f), .09f, .014f)
+                    )
+                    {
+                        Square = 5,
+                    },
+                    skirt,
+                    .004f
+                ),
             ]
         );
     }
@@ -205,7 +289,17 @@ internal static class StevedoreFigure
         new(
             Hide,
             .0125f,
-            [new(m.Stack((109, 23.9f, 18.4f, 17.2f, 0), (113.5f, 24.1f, 18.6f, 17.4f, 0)) with { Square = 2.3f, Round = .012f }, m.Bones.TrunkBinding, .002f)]
+            [
+                new(
+                    m.Stack((109, 23.9f, 18.4f, 17.2f, 0), (113.5f, 24.1f, 18.6f, 17.4f, 0)) with
+                    {
+                        Square = 2.3f,
+                        Round = .012f,
+                    },
+                    m.Bones.TrunkBinding,
+                    .002f
+                ),
+            ]
         );
 
     /// <summary>Belly, chest and shoulders, so many centimetres over the shirt.</summary>
@@ -228,15 +322,34 @@ internal static class StevedoreFigure
     {
         var parts = new List<SculptPart>
         {
-            new(m.Stack((86, 19, 12, 14, 0), (98, 21.4f, 15, 15.6f, 0), (108, 20.5f, 14.5f, 14.5f, 0)) with { Square = 2.3f, DomeA = .07f }, m.Bones.TrunkBinding, .01f),
+            new(
+                m.Stack((86, 19, 12, 14, 0), (98, 21.4f, 15, 15.6f, 0), (108, 20.5f, 14.5f, 14.5f, 0)) with
+                {
+                    Square = 2.3f,
+                    DomeA = .07f,
+                },
+                m.Bones.TrunkBinding,
+                .01f
+            ),
         };
         foreach (var side in "LR")
         {
             var leg = m.Bones.LegBinding(side);
-            var (hip, knee, ankle) = (m.Bones.P(FigureBones.Role("Thigh", side)), m.Bones.P(FigureBones.Role("Shin", side)), m.Bones.P(FigureBones.Role("Foot", side)));
+            var (hip, knee, ankle) = (
+                m.Bones.P(FigureBones.Role("Thigh", side)),
+                m.Bones.P(FigureBones.Role("Shin", side)),
+                m.Bones.P(FigureBones.Role("Foot", side))
+            );
             parts.Add(
                 new(
-                    m.Upright(hip, knee, (.02f, 10.6f, 12.4f, 13, 0), (.36f, 10.6f, 12.8f, 12.6f, .2f), (.75f, 8.6f, 10, 9.4f, .4f), (1, 7.7f, 9, 8.2f, .2f)) with
+                    m.Upright(
+                        hip,
+                        knee,
+                        (.02f, 10.6f, 12.4f, 13, 0),
+                        (.36f, 10.6f, 12.8f, 12.6f, .2f),
+                        (.75f, 8.6f, 10, 9.4f, .4f),
+                        (1, 7.7f, 9, 8.2f, .2f)
+                    ) with
                     {
                         DomeA = .05f,
                         DomeB = .03f,
@@ -247,7 +360,15 @@ internal static class StevedoreFigure
             );
             parts.Add(
                 new(
-                    m.Upright(knee, ankle, (0, 7.7f, 9, 8.2f, .2f), (.25f, 7.6f, 8.2f, 9.4f, 0), (.5f, 7.9f, 8.6f, 9.4f, 0), (.62f, 8.6f, 9.6f, 9.8f, 0), (.70f, 7, 8, 8, 0)) with
+                    m.Upright(
+                        knee,
+                        ankle,
+                        (0, 7.7f, 9, 8.2f, .2f),
+                        (.25f, 7.6f, 8.2f, 9.4f, 0),
+                        (.5f, 7.9f, 8.6f, 9.4f, 0),
+                        (.62f, 8.6f, 9.6f, 9.8f, 0),
+                        (.70f, 7, 8, 8, 0)
+                    ) with
                     {
                         DomeA = .03f,
                     },
@@ -268,7 +389,16 @@ internal static class StevedoreFigure
             .0155f,
             [
                 new(
-                    m.Upright(knee, ankle, (.55f, 7.6f, 8.6f, 8.6f, 0), (.585f, 8.5f, 9.5f, 9.5f, 0), (.62f, 7.9f, 8.7f, 8.9f, 0), (.8f, 7, 7.8f, 8.2f, 0), (1, 6.3f, 8.3f, 7.8f, 0), (1.12f, 6, 8.6f, 7.6f, .4f)) with
+                    m.Upright(
+                        knee,
+                        ankle,
+                        (.55f, 7.6f, 8.6f, 8.6f, 0),
+                        (.585f, 8.5f, 9.5f, 9.5f, 0),
+                        (.62f, 7.9f, 8.7f, 8.9f, 0),
+                        (.8f, 7, 7.8f, 8.2f, 0),
+                        (1, 6.3f, 8.3f, 7.8f, 0),
+                        (1.12f, 6, 8.6f, 7.6f, .4f)
+                    ) with
                     {
                         DomeB = .02f,
                     },
@@ -287,7 +417,15 @@ internal static class StevedoreFigure
             Red,
             .0095f,
             [
-                new(m.Stack((157.5f, 14.6f, 12, 13, -2.5f), (162, 13.2f, 11.6f, 11.6f, -2), (165.8f, 10.2f, 9, 9, -1.2f)) with { Square = 2.2f, Round = .016f }, trunk, .01f),
+                new(
+                    m.Stack((157.5f, 14.6f, 12, 13, -2.5f), (162, 13.2f, 11.6f, 11.6f, -2), (165.8f, 10.2f, 9, 9, -1.2f)) with
+                    {
+                        Square = 2.2f,
+                        Round = .016f,
+                    },
+                    trunk,
+                    .01f
+                ),
                 new(m.Egg(new(0, 158.5f, 11.6f), 3.2f, 2.7f, 2.6f), chest, .012f),
                 new(new Limb(m.V(-1, 157.5f, 12), m.V(-5.5f, 147.5f, 17.6f), .018f, .034f, new(1, 1, .5f)), chest, .01f),
                 new(new Limb(m.V(1, 157.5f, 12), m.V(4, 145, 18.4f), .018f, .032f, new(1, 1, .5f)), chest, .01f),
@@ -303,9 +441,20 @@ internal static class StevedoreFigure
             .0092f,
             [
                 .. head.Parts(rigid),
-                new(m.Stack((160, 9.4f, 7.4f, 8.4f, -2.5f), (168, 8.5f, 6.2f, 7.2f, -1.4f), (178, 8.0f, 6.4f, 7.4f, 0)) with { Square = 2.2f, DomeB = .02f }, m.Bones.TrunkBinding, .03f),
+                new(
+                    m.Stack((160, 9.4f, 7.4f, 8.4f, -2.5f), (168, 8.5f, 6.2f, 7.2f, -1.4f), (178, 8.0f, 6.4f, 7.4f, 0)) with
+                    {
+                        Square = 2.2f,
+                        DomeB = .02f,
+                    },
+                    m.Bones.TrunkBinding,
+                    .03f
+                ),
             ]
-        );
+        )
+        {
+            Moves = head.MoveSkin,
+        };
     }
 
     private static Garment HairOf(BodyMeasure m, HeadSculpt head)
@@ -315,7 +464,15 @@ internal static class StevedoreFigure
             Hair,
             .013f,
             [
-                new(m.Stack((178, 9.1f, 5, 10.4f, -.4f), (184, 10, 6, 11.9f, .2f), (192, 9.6f, 6, 11.6f, .2f)) with { DomeB = .04f, DomeA = .015f }, rigid, .01f),
+                new(
+                    m.Stack((178, 9.1f, 5, 10.4f, -.4f), (184, 10, 6, 11.9f, .2f), (192, 9.6f, 6, 11.6f, .2f)) with
+                    {
+                        DomeB = .04f,
+                        DomeA = .015f,
+                    },
+                    rigid,
+                    .01f
+                ),
                 Cloth.Keep(m.V(0, 183, 2.5f), new(0, -.25f, 1)),
             ]
         );
@@ -328,7 +485,12 @@ internal static class StevedoreFigure
             .014f,
             [
                 new(
-                    m.Stack((186.6f, 10.2f, 12.2f, 11.8f, .8f), (189.5f, 10.8f, 13, 12.4f, .8f), (193, 12.4f, 14, 14, .6f), (197, 11.6f, 12, 13.4f, 0)) with
+                    m.Stack(
+                        (186.6f, 10.2f, 12.2f, 11.8f, .8f),
+                        (189.5f, 10.8f, 13, 12.4f, .8f),
+                        (193, 12.4f, 14, 14, .6f),
+                        (197, 11.6f, 12, 13.4f, 0)
+                    ) with
                     {
                         DomeB = .035f,
                         Square = 2.15f,

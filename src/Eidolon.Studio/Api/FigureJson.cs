@@ -66,18 +66,9 @@ internal static class FigureJson
         return MemoryMarshal.AsBytes<float>(floats).ToArray();
     }
 
-    /// <summary>A face that is drawn on the head: the names of its weights and where they are to be had.</summary>
-    public static JsonObject Face(Motion motion, string weights)
-    {
-        var head = motion.Skeleton.IndexOf(BodyRole.Head);
-        return new JsonObject
-        {
-            ["names"] = new JsonArray([.. motion.Morphs.Keys.Select(n => (JsonNode)n)]),
-            ["weights"] = weights,
-            ["head"] = head,
-            ["size"] = head >= 0 && motion.Skeleton[head].EndSite is { } top ? top.Length() / 0.1005f : 1.7f,
-        };
-    }
+    /// <summary>A face that was recorded: the names of its weights and where they are to be had; shapes of the same names follow them.</summary>
+    public static JsonObject Face(Motion motion, string weights) =>
+        new() { ["names"] = new JsonArray([.. motion.Morphs.Keys.Select(n => (JsonNode)n)]), ["weights"] = weights };
 
     /// <summary>Per frame: every weight in the order of the names, float32.</summary>
     public static byte[] MorphBytes(Motion motion)

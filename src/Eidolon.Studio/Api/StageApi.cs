@@ -174,9 +174,12 @@ public static class StageApi
         return figure;
     }
 
-    /// <summary>A motion that was brought in, or has fingers, has the body of its own skeleton; another solved one that of the performer.</summary>
+    /// <summary>A motion that was brought in, or has fingers or a face, has the body of its own skeleton; another solved one that of the performer.</summary>
     private static string Mesh(EidolonDb db, OpenTake open, OpenTake.Role role) =>
-        role.State.Node.Inputs.Count > 0 && !HandSkeleton.HasFingers(role.Motion!.Skeleton) && SubjectFile(db, role.Subject.Id) is { } file
+        role.State.Node.Inputs.Count > 0
+        && !HandSkeleton.HasFingers(role.Motion!.Skeleton)
+        && role.Motion.Morphs.Count == 0
+        && SubjectFile(db, role.Subject.Id) is { } file
             ? file
             : $"/api/takes/{open.Take.Id}/figure/{role.Node.Id}.glb";
 

@@ -83,7 +83,7 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
     {
         try
         {
-            return GltfSkinWriter.Write(motion.Skeleton, PerformerFigure.Of(motion.Skeleton), name);
+            return GltfSkinWriter.Write(motion.Skeleton, PerformerFigure.Of(motion.Skeleton, motion.Morphs.Count > 0), name);
         }
         catch (Exception e) when (e is ArgumentException or InvalidOperationException or KeyNotFoundException)
         {

@@ -54,7 +54,11 @@ public class FigureTests
         {
             Assert.InRange(Thinnest(skeleton, figure, FigureBones.Role("Shin", side), Vector3.UnitX, 120), .85f, 2);
             // A forearm bends ahead in the T-pose: about the upright axis.
-            Assert.InRange(Thinnest(skeleton, figure, FigureBones.Role("Forearm", side), side == 'L' ? -Vector3.UnitY : Vector3.UnitY, 140), .85f, 2);
+            Assert.InRange(
+                Thinnest(skeleton, figure, FigureBones.Role("Forearm", side), side == 'L' ? -Vector3.UnitY : Vector3.UnitY, 140),
+                .85f,
+                2
+            );
         }
     }
 
@@ -89,7 +93,10 @@ public class FigureTests
                     }
 
                     var near = below.Min(k => ToBone(skeleton, k, rest));
-                    Assert.True(near < .19f * Size(skeleton), $"{figure.Skins[s].Material.Name} at {rest} follows {role}, {near:0.00} m away");
+                    Assert.True(
+                        near < .19f * Size(skeleton),
+                        $"{figure.Skins[s].Material.Name} at {rest} follows {role}, {near:0.00} m away"
+                    );
                 }
             }
         }
@@ -131,7 +138,11 @@ public class FigureTests
 
                     seen++;
                     // Between wrist and knuckles the palm's skin is this far under the middle of the hand.
-                    var along = Math.Clamp(Vector3.Dot(posed[s][v] - hand, Vector3.Normalize(knuckle - hand)) / (knuckle - hand).Length(), 0, 1);
+                    var along = Math.Clamp(
+                        Vector3.Dot(posed[s][v] - hand, Vector3.Normalize(knuckle - hand)) / (knuckle - hand).Length(),
+                        0,
+                        1
+                    );
                     var middle = Vector3.Lerp(hand, knuckle, along);
                     deepest = MathF.Max(deepest, posed[s][v].Y - middle.Y);
                 }
@@ -231,43 +242,8 @@ public class FigureTests
 
     private static (Skeleton, SkinnedFigure) Performer(Skeleton s) => (s, PerformerFigure.Of(s));
 
-    /// <summary>Linear blend skinning: world turns put before the rest pose's, joint by joint; helpers take their share.</summary>
-    private static Vector3[][] Posed(Skeleton s, SkinnedFigure figure, Dictionary<int, Quaternion> turns)
-    {
-        var (at, turn) = (new Vector3[s.Count + figure.Helpers.Count], new Quaternion[s.Count + figure.Helpers.Count]);
-        for (var j = 0; j < s.Count; j++)
-        {
-            // The turn from rest, in world axes.
-            var p = s.Parents[j];
-            var above = p < 0 ? Quaternion.Identity : turn[p];
-            turn[j] = Quaternion.Normalize(above * turns.GetValueOrDefault(j, Quaternion.Identity));
-            at[j] = p < 0 ? s.RestPositions[j] : at[p] + Vector3.Transform(s.RestPositions[j] - s.RestPositions[p], above);
-        }
-
-        for (var h = 0; h < figure.Helpers.Count; h++)
-        {
-            var (joint, share) = (figure.Helpers[h].Joint, figure.Helpers[h].Share);
-            var above = turn[s.Parents[joint]];
-            at[s.Count + h] = at[joint];
-            turn[s.Count + h] = above * Rotations.Slerp(Quaternion.Identity, turns.GetValueOrDefault(joint, Quaternion.Identity), share);
-        }
-
-        Vector3 Rest(int bone) => s.RestPositions[bone < s.Count ? bone : figure.Helpers[bone - s.Count].Joint];
-        Vector3 By(int bone, Vector3 p) => at[bone] + Vector3.Transform(p - Rest(bone), turn[bone]);
-        return
-        [
-            .. figure.Skins.Select(skin =>
-                skin.Positions.Select(
-                        (p, v) =>
-                        {
-                            var (b, w) = (skin.Joints[v], skin.Weights[v]);
-                            return (By(b.A, p) * w.X) + (By(b.B, p) * w.Y) + (By(b.C, p) * w.Z) + (By(b.D, p) * w.W);
-                        }
-                    )
-                    .ToArray()
-            ),
-        ];
-    }
+    private static Vector3[][] Posed(Skeleton s, SkinnedFigure figure, Dictionary<int, Quaternion> turns) =>
+        SkinPose.Of(s, figure, turns).Positions;
 
     private static bool Under(Skeleton s, int joint, int ancestor)
     {

@@ -81,5 +81,4 @@ public sealed class RoleFinderTests
         Assert.Contains(report.Reasons, r => r.What.Contains("left arm 20° low", StringComparison.Ordinal));
         Assert.Equal(RestVerdict.CannotFit, RestCheck.Check(Anthropometry.Body(170f)).Verdict);
     }
-
 }

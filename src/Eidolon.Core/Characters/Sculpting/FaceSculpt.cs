@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Faces;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Characters.Sculpting;
@@ -27,7 +28,14 @@ public static class FaceSculpt
 {
     /// <summary>The drawn parts of a face.</summary>
     /// <param name="cm">Metres a centimetre of the plain head.</param>
-    public static IEnumerable<Garment> Of(FigureBones bones, HeadSculpt head, float cm, SurfaceMaterial ink, SurfaceMaterial hair, FaceForm form)
+    public static IEnumerable<Garment> Of(
+        FigureBones bones,
+        HeadSculpt head,
+        float cm,
+        SurfaceMaterial ink,
+        SurfaceMaterial hair,
+        FaceForm form
+    )
     {
         var skin = new SculptField(new Garment(ink, cm, head.Parts(bones.Rigid(BodyRole.Head))));
         Vector3 On(float x, float y)
@@ -49,32 +57,56 @@ public static class FaceSculpt
             var at = On(s * form.Apart, form.Line);
             yield return new Garment(
                 ink,
-                form.Eye * .28f * cm,
+                form.Eye * .36f * cm,
                 [
                     new(
-                        new Limb(at - new Vector3(0, .0002f, 0), at + new Vector3(0, .0002f, 0), cm, cm, new(form.Eye, form.Eye * 1.25f, form.Eye * .55f)),
+                        new Limb(
+                            at - new Vector3(0, .0002f, 0),
+                            at + new Vector3(0, .0002f, 0),
+                            cm,
+                            cm,
+                            new(form.Eye, form.Eye * 1.25f, form.Eye * .55f)
+                        ),
                         bones.Has(role) ? bones.Rigid(role) : rigid,
                         .001f
                     ),
                 ]
-            );
+            )
+            {
+                Moves = Moves(FacePart.Eye, at, form.Eye * cm),
+            };
             if (form.Brow > 0)
             {
-                var (a, b, c) = (On(s * (form.Apart - 1.5f), form.Line + 2.1f), On(s * form.Apart, form.Line + 2.45f), On(s * (form.Apart + 1.7f), form.Line + 1.9f));
+                var (a, b, c) = (
+                    On(s * (form.Apart - 1.5f), form.Line + 2.1f),
+                    On(s * form.Apart, form.Line + 2.45f),
+                    On(s * (form.Apart + 1.7f), form.Line + 1.9f)
+                );
                 var r = .42f * form.Brow * cm;
                 yield return new Garment(
                     hair,
-                    .3f * cm,
+                    .4f * cm,
                     [new(new Limb(a, b, r * .9f, r), rigid, .002f), new(new Limb(b, c, r, r * .6f), rigid, .002f)]
-                );
+                )
+                {
+                    Moves = Moves(FacePart.Brow, b, 1.6f * cm),
+                };
             }
         }
 
         var (left, middle, right) = (On(form.Mouth, -10.75f), On(0, -11.15f), On(-form.Mouth, -10.75f));
         yield return new Garment(
             ink,
-            .2f * cm,
-            [new(new Limb(left, middle, .16f * cm, .24f * cm), rigid, .001f), new(new Limb(middle, right, .24f * cm, .16f * cm), rigid, .001f)]
-        );
+            .26f * cm,
+            [
+                new(new Limb(left, middle, .16f * cm, .24f * cm), rigid, .001f),
+                new(new Limb(middle, right, .24f * cm, .16f * cm), rigid, .001f),
+            ]
+        )
+        {
+            Moves = Moves(FacePart.Mouth, middle, form.Mouth * cm),
+        };
+
+        Func<string, Vector3, Vector3> Moves(FacePart part, Vector3 at, float half) => (unit, p) => head.Move(unit, part, p, at, half);
     }
 }

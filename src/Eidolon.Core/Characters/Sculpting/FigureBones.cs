@@ -18,7 +18,7 @@ public sealed class FigureBones
         var helpers = new List<SkinHelper>();
         foreach (var role in new[] { BodyRole.ForearmL, BodyRole.ForearmR, BodyRole.ShinL, BodyRole.ShinR })
         {
-            var joint = skeleton.IndexOf(role);
+            var joint = J(role);
             _helpers[role] = [.. Shares.Select((_, k) => skeleton.Count + helpers.Count + k)];
             helpers.AddRange(Shares.Select((share, k) => new SkinHelper($"{skeleton[joint].Name}_bend{k + 1}", joint, share)));
         }
@@ -69,7 +69,8 @@ public sealed class FigureBones
     /// <summary>The rig has such a joint.</summary>
     public bool Has(BodyRole role) => Skeleton.IndexOf(role) >= 0;
 
-    private int J(BodyRole role) => Skeleton.IndexOf(role);
+    private int J(BodyRole role) =>
+        Skeleton.IndexOf(role) is >= 0 and var j ? j : throw new ArgumentException($"The rig has no joint for {role}.", nameof(role));
 
     private float Length(BodyRole a, BodyRole b) => (P(b) - P(a)).Length();
 
@@ -104,7 +105,10 @@ public sealed class FigureBones
             var below = k == 0 ? P(BodyRole.Pelvis) : P(up[k - 1]);
             var above = P(up[k]);
             // Backs bend over their whole length: each joint's turn is spread over the bones beside it.
-            var next = k + 1 < up.Length ? P(up[k + 1]) : Has(BodyRole.Neck) ? P(BodyRole.Neck) : P(BodyRole.Head);
+            var next =
+                k + 1 < up.Length ? P(up[k + 1])
+                : Has(BodyRole.Neck) ? P(BodyRole.Neck)
+                : P(BodyRole.Head);
             steps.Add(new(J(up[k]), above, Vector3.Normalize(next - below), MathF.Max(.02f * Unit, (next - below).Length() * .42f)));
         }
 

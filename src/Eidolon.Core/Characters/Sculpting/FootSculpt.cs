@@ -69,12 +69,7 @@ public static class FootSculpt
             cell * .8f,
             [
                 new(Last(1.07f), binding, .01f),
-                new(
-                    new Limb(At(-5, form.Sole - 200), At(5, form.Sole - 200), 200 * m.Cm, 200 * m.Cm),
-                    null,
-                    .4f * m.Cm,
-                    SculptAct.Keep
-                ),
+                new(new Limb(At(-5, form.Sole - 200), At(5, form.Sole - 200), 200 * m.Cm, 200 * m.Cm), null, .4f * m.Cm, SculptAct.Keep),
             ]
         )
         {

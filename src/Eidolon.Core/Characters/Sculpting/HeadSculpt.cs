@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Faces;
 
 namespace Eidolon.Core.Characters.Sculpting;
 
@@ -38,6 +39,13 @@ public sealed class HeadSculpt(Vector3 origin, float cm, HeadForm form)
     /// <summary>A place on the head: to the left, up, ahead, centimetres.</summary>
     public Vector3 At(float x, float y, float z) => origin + (new Vector3(x * form.Wide, y, z * form.Deep) * cm);
 
+    /// <summary>How far a place of the face goes for a unit at its full weight, metres.</summary>
+    public Vector3 Move(string unit, FacePart part, Vector3 p, Vector3 middle, float half) =>
+        FaceShapes.Move(unit, part, (p - origin) / cm, (middle - origin) / cm, half / cm) * cm;
+
+    /// <summary>How far a place of the skin goes.</summary>
+    public Vector3 MoveSkin(string unit, Vector3 p) => Move(unit, FacePart.Skin, p, origin, cm);
+
     /// <summary>Its parts, without the neck.</summary>
     public IReadOnlyList<SculptPart> Parts(SkinBinding binding)
     {
@@ -67,7 +75,9 @@ public sealed class HeadSculpt(Vector3 origin, float cm, HeadForm form)
         };
         foreach (var s in new[] { 1f, -1f })
         {
-            parts.Add(Part(new Limb(At(s * 1.2f, -1.6f, 8.0f + form.Brow), At(s * 4.4f, -1.9f, 6.7f + form.Brow), 1.25f * cm, 1.1f * cm), 1.6f));
+            parts.Add(
+                Part(new Limb(At(s * 1.2f, -1.6f, 8.0f + form.Brow), At(s * 4.4f, -1.9f, 6.7f + form.Brow), 1.25f * cm, 1.1f * cm), 1.6f)
+            );
             if (form.Cheek > 0)
             {
                 parts.Add(Part(Ball(At(s * 4.1f, -6.3f, 4.7f + (1.2f * form.Cheek)), 2.1f, new(1, 1, .8f)), 2.4f));

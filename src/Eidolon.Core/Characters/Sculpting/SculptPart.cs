@@ -1,3 +1,5 @@
+using System.Numerics;
+
 namespace Eidolon.Core.Characters.Sculpting;
 
 /// <summary>What a part does to the solid before it.</summary>
@@ -27,6 +29,9 @@ public sealed record Garment(SurfaceMaterial Material, float Cell, IReadOnlyList
 {
     /// <summary>A part whose surface is this much further away still has a say of 1/e in what moves a place, metres: little where parts lie side by side.</summary>
     public float Fade { get; init; } = 0.012f;
+
+    /// <summary>How far a place goes for a face shape at its full weight, metres: by the shape's name and the place; null for what no face moves.</summary>
+    public Func<string, Vector3, Vector3>? Moves { get; init; }
 
     /// <summary>Everything below this height is cut flat (soles); null for none.</summary>
     public float? Floor { get; init; }

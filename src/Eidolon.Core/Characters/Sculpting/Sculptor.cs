@@ -18,7 +18,8 @@ public static class Sculptor
     public static SkinnedFigure Sculpt(Skeleton skeleton, IReadOnlyList<SkinHelper> helpers, IReadOnlyList<Garment> garments)
     {
         SculptField[] fields = [.. garments.Select(g => new SculptField(g))];
-        return new([.. garments.Select((g, k) => Skin(g, k, fields, skeleton.Count + helpers.Count))], helpers);
+        var skins = garments.Select((g, k) => (Skin: Skin(g, k, fields, skeleton.Count + helpers.Count), g.Moves));
+        return new([.. skins.SelectMany(s => s.Moves is null ? [s.Skin] : FaceSkins.Split(s.Skin, s.Moves))], helpers);
     }
 
     private static SkinnedMesh Skin(Garment garment, int own, SculptField[] fields, int bones)
@@ -62,38 +63,17 @@ public static class Sculptor
                 hidden[i] = k != own && fields[k].Holds(mesh.Positions[i]) && fields[k].Distance(mesh.Positions[i]) < -Cover;
             }
         });
-        var kept = new List<int>(mesh.Triangles.Length);
-        var used = new bool[hidden.Length];
-        for (var t = 0; t < mesh.Triangles.Length; t += 3)
-        {
-            var (a, b, c) = (mesh.Triangles[t], mesh.Triangles[t + 1], mesh.Triangles[t + 2]);
-            if (!hidden[a] || !hidden[b] || !hidden[c])
-            {
-                kept.AddRange([a, b, c]);
-                (used[a], used[b], used[c]) = (true, true, true);
-            }
-        }
-
-        int[] left = [.. Enumerable.Range(0, used.Length).Where(i => used[i])];
-        var at = new int[used.Length];
-        for (var k = 0; k < left.Length; k++)
-        {
-            at[left[k]] = k;
-        }
-
-        T[] Of<T>(T[] all) => [.. left.Select(i => all[i])];
-        return new SkinnedMesh(
-            mesh.Material,
-            Of(mesh.Positions),
-            Of(mesh.Normals),
-            Of(mesh.Joints),
-            Of(mesh.Weights),
-            [.. kept.Select(i => at[i])]
-        );
+        return mesh.Only((a, b, c) => !hidden[a] || !hidden[b] || !hidden[c]);
     }
 
     /// <summary>The four strongest bones of a place; parts have a say by how near they are.</summary>
-    private static ((ushort, ushort, ushort, ushort), Vector4) Bind(SculptPart[] parts, float fade, Vector3 p, float[] weights, float[] near)
+    private static ((ushort, ushort, ushort, ushort), Vector4) Bind(
+        SculptPart[] parts,
+        float fade,
+        Vector3 p,
+        float[] weights,
+        float[] near
+    )
     {
         var best = float.MaxValue;
         for (var i = 0; i < parts.Length; i++)

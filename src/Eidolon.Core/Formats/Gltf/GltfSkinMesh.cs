@@ -53,14 +53,22 @@ internal static class GltfSkinMesh
             Vertex("JOINTS_0", joints, new AttributeFormat(DimensionType.VEC4, EncodingType.UNSIGNED_SHORT));
         }
 
-        Vertex("WEIGHTS_0", skins.SelectMany(s => s.Weights).ToArray(), new AttributeFormat(DimensionType.VEC4));
+        Vertex(
+            "WEIGHTS_0",
+            skins.SelectMany(s => s.Weights).SelectMany(Sixteen).ToArray(),
+            new AttributeFormat(DimensionType.VEC4, EncodingType.UNSIGNED_SHORT, true)
+        );
         primitive.SetIndexAccessor(Indices(model, skins, n));
         primitive.DrawPrimitiveType = PrimitiveType.TRIANGLES;
         primitive.Material = Material(model, skins[0]);
+        // Shapes that move nothing of this material share their zeros.
+        Accessor? zero = null;
         for (var k = 0; k < shapes.Length; k++)
         {
             Vector3[] moves = [.. skins.SelectMany(s => s.Shapes.TryGetValue(shapes[k], out var m) ? m : new Vector3[s.Positions.Length])];
-            primitive.SetMorphTargetAccessors(k, new Dictionary<string, Accessor> { ["POSITION"] = Sparse(model, moves) });
+            var still = Array.TrueForAll(moves, m => m == Vector3.Zero);
+            var accessor = still ? zero ??= Moves(model, moves) : Moves(model, moves);
+            primitive.SetMorphTargetAccessors(k, new Dictionary<string, Accessor> { ["POSITION"] = accessor });
         }
 
         void Vertex<T>(string attribute, T[] data, AttributeFormat format)
@@ -72,6 +80,14 @@ internal static class GltfSkinMesh
             accessor.SetVertexData(buffer, 0, n, format);
             primitive.SetVertexAccessor(attribute, accessor);
         }
+    }
+
+    /// <summary>Four weights in sixteen bits that sum to one exactly: the first, the largest, takes what rounding leaves.</summary>
+    private static ushort[] Sixteen(Vector4 w)
+    {
+        ushort Of(float v) => (ushort)MathF.Round(Math.Clamp(v, 0, 1) * ushort.MaxValue);
+        var (b, c, d) = (Of(w.Y), Of(w.Z), Of(w.W));
+        return [(ushort)(ushort.MaxValue - b - c - d), b, c, d];
     }
 
     private static Accessor Indices(ModelRoot model, SkinnedMesh[] skins, int vertices)
@@ -92,12 +108,16 @@ internal static class GltfSkinMesh
         return index;
     }
 
-    /// <summary>Only the vertices that move are written.</summary>
-    private static Accessor Sparse(ModelRoot model, Vector3[] moves)
+    private static Accessor Moves(ModelRoot model, Vector3[] moves)
     {
         var accessor = model.CreateAccessor();
         var bytes = MemoryMarshal.AsBytes<Vector3>(moves).ToArray();
-        accessor.SetVertexData(model.UseBufferView(new ArraySegment<byte>(bytes), 12), 0, moves.Length, new AttributeFormat(DimensionType.VEC3));
+        accessor.SetVertexData(
+            model.UseBufferView(new ArraySegment<byte>(bytes), 12),
+            0,
+            moves.Length,
+            new AttributeFormat(DimensionType.VEC3)
+        );
         return accessor;
     }
 

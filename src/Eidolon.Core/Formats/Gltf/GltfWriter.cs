@@ -118,6 +118,30 @@ public static class GltfWriter
 
             Along(animation, binding, j, turns);
         }
+
+        Faces(animation, binding, motion);
+    }
+
+    /// <summary>What was recorded of a face, on meshes that have shapes of the same names.</summary>
+    private static void Faces(Animation animation, GltfBinding binding, Motion motion)
+    {
+        foreach (var node in binding.Model.LogicalNodes.Where(n => n.Mesh is not null))
+        {
+            var names = GltfContents.MorphNames(node.Mesh);
+            if (!names.Any(motion.Morphs.ContainsKey))
+            {
+                continue;
+            }
+
+            var keys = new Dictionary<float, float[]>(motion.FrameCount);
+            for (var f = 0; f < motion.FrameCount; f++)
+            {
+                var t = (float)((motion.FirstFrame + f) / motion.FrameRate);
+                keys[t] = [.. names.Select(n => motion.Morphs.TryGetValue(n, out var w) ? w[f] : 0)];
+            }
+
+            animation.CreateMorphChannel(node, keys, names.Count, true);
+        }
     }
 
     /// <summary>Bones of the skin that take a share of a joint's turn from rest.</summary>

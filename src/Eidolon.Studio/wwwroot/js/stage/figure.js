@@ -1,6 +1,5 @@
 import * as THREE from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
-import { Face } from "./face.js";
 import { shaded, repaint, seeThrough } from "./shading.js";
 
 const loader = new GLTFLoader();
@@ -21,7 +20,7 @@ export class Figure {
   static async load(info, data, palette) {
     const gltf = await loader.loadAsync(info.mesh);
     const figure = new Figure(gltf.scene, info, data, palette);
-    if (info.face && info.face.head >= 0 && info.kind !== "character") await figure.wearFace();
+    if (info.face) await figure.wearFace();
     return figure;
   }
 
@@ -71,12 +70,22 @@ export class Figure {
     this.mode("body");
   }
 
-  // A performer's face: what was recorded of it, on the head.
+  // What was recorded of a face moves the shapes of the same names.
   async wearFace() {
     const answer = await fetch(this.info.face.weights);
     if (!answer.ok) return;
-    this.face = new Face(this.info.face, new Float32Array(await answer.arrayBuffer()), this.palette);
-    this.bones[this.info.face.head].add(this.face.group);
+    const weights = new Float32Array(await answer.arrayBuffer()),
+      names = this.info.face.names;
+    this.face = { weights, count: names.length, shapes: [] };
+    for (const s of this.skins) {
+      const pairs = names.flatMap((n, k) => (s.morphTargetDictionary?.[n] === undefined ? [] : [[k, s.morphTargetDictionary[n]]]));
+      if (pairs.length) this.face.shapes.push({ skin: s, pairs });
+    }
+  }
+
+  moveFace(frame) {
+    const { weights, count, shapes } = this.face;
+    for (const { skin, pairs } of shapes) for (const [k, to] of pairs) skin.morphTargetInfluences[to] = weights[frame * count + k] ?? 0;
   }
 
   // Everybody wears what their file says. A performer's limbs can be told apart by the guide colours of their sides, which never go into a file.
@@ -133,7 +142,6 @@ export class Figure {
   mode(kind) {
     this.kind = kind;
     const see = kind === "both" || kind === "ghost";
-    if (this.face) this.face.group.visible = kind !== "bones";
     for (const s of this.skins) {
       s.visible = kind !== "bones";
       seeThrough(s.material, kind === "ghost" ? 0.28 : see ? 0.5 : 1);
@@ -181,7 +189,7 @@ export class Figure {
     }
     this.bones[this.info.pelvis].position.set(d[at], d[at + 1], d[at + 2]);
     for (const h of this.helpers) h.bone.quaternion.slerpQuaternions(h.rest, h.of.quaternion, h.share);
-    this.face?.update(f);
+    if (this.face) this.moveFace(f);
     this.group.updateMatrixWorld(true);
     if (this.lines.visible) this.updateBones();
   }
