@@ -55,16 +55,28 @@ const wantsMarkers = ["label", "clean", "solve"].includes(step) || state.scene.f
 // Everything is asked for at once; figures arrive in any order and are put in theirs.
 const loading = document.getElementById("loading");
 const failed = (e) => {
-  loading?.replaceChildren("The Stage could not be loaded: load the page again.");
+  const again = Object.assign(document.createElement("button"), { className: "btn btn-sm", textContent: "Load again", onclick: anew });
+  const what = Object.assign(document.createElement("b"), { textContent: "The Stage could not be loaded" });
+  const why = Object.assign(document.createElement("span"), { textContent: "What was kept is safe; the connection to the studio broke off." });
+  loading?.replaceChildren(what, why, again);
   throw e;
 };
+// How much of what comes has arrived.
+const arrived = ((n, of) => () => loading?.style.setProperty("--e-part", `${(100 * ++n) / of}%`))(
+  0,
+  state.scene.figures.length + state.scene.props.length + (wantsMarkers ? 1 : 0),
+);
 await Promise.all([
-  wantsMarkers ? state.load(clock.frame).then(() => stage.setMarkers(state.scene.markers, state.scene.links, state.samples)) : null,
+  wantsMarkers ? state.load(clock.frame).then(() => stage.setMarkers(state.scene.markers, state.scene.links, state.samples)).then(arrived) : null,
   ...state.scene.figures.map(async (figure) => {
     const f = await stage.addFigure(figure, await floats(figure.samples));
     if (step === "solve" || step === "clean" || step === "label") f.mode("ghost");
+    arrived();
   }),
-  ...state.scene.props.map(async (prop) => stage.addProp(await StageProp.load(prop, await floats(prop.samples), stage.palette))),
+  ...state.scene.props.map(async (prop) => {
+    stage.addProp(await StageProp.load(prop, await floats(prop.samples), stage.palette));
+    arrived();
+  }),
 ]).catch(failed);
 stage.addSet(setPieces(state.scene.set, stage.palette));
 stage.figures.sort((a, b) => state.scene.figures.indexOf(a.info) - state.scene.figures.indexOf(b.info));
@@ -84,7 +96,7 @@ if (step === "label" || step === "clean")
 layout();
 shown();
 if (!stage.figures.length && !stage.markers) said("Nothing to show yet");
-stage.frameAll(step === "retarget" || stage.figures.length > 1 ? 5.6 : 4.4);
+if (!stage.sameView()) stage.frameAll(step === "retarget" || stage.figures.length > 1 ? 5.6 : 4.4);
 stage.hold = false;
 loading?.remove();
 if (!document.getElementById("picture")) document.body.dataset.ready = "true";
@@ -302,7 +314,16 @@ document.getElementById("rides")?.addEventListener("click", (e) => {
   const b = e.target.closest("[data-close]");
   if (b) stage.closeTo(b.dataset.close || null);
 });
-document.getElementById("view-from").addEventListener("click", () => stage.view(++from));
+const viewFrom = () => {
+  document.getElementById("view-from").textContent = `From ${stage.view(++from)}`;
+};
+document.getElementById("view-from").addEventListener("click", viewFrom);
+const views = document.getElementById("views");
+const nextViews = () => {
+  const n = stage.views.next();
+  views.textContent = n === 1 ? "One view" : n === 2 ? "Two views" : "Four views";
+};
+views.addEventListener("click", nextViews);
 const speed = document.getElementById("speed");
 const setSpeed = () => {
   clock.speed = Number(speed.value);
@@ -315,8 +336,10 @@ onKey("ArrowLeft", (e) => clock.step(e.shiftKey ? -10 : -1));
 onKey("ArrowRight", (e) => clock.step(e.shiftKey ? 10 : 1));
 onKey("Home", () => clock.set(clock.inPoint));
 onKey("End", () => clock.set(clock.outPoint));
+onKey("V", viewFrom);
 onKey("F", () => follow.click());
-onKey("V", () => stage.view(++from));
+onKey("⇧F", nextViews);
+onKey("⇧E", () => stage.setGuides(!stage.guided));
 onKey("Z", () => stage.frameAll());
 onKey("T", () => stage.toggleTrail());
 onKey("O", () => document.querySelector("[data-circle]")?.click());

@@ -117,7 +117,13 @@ export class Figure {
       colours.set([c.r, c.g, c.b], i * 3);
     }
     mesh.geometry.setAttribute("guide", new THREE.BufferAttribute(colours, 3));
-    repaint(mesh.material, palette, 0.4);
+    repaint(mesh.material, palette, this.guided === false ? 0 : 0.4);
+  }
+
+  // Guide colours on a performer's limbs, or the plain suit.
+  guides(on) {
+    this.guided = on;
+    for (const s of this.skins) if (s.userData.sides) repaint(s.material, this.palette, on ? 0.4 : 0);
   }
 
   // The theme changed.

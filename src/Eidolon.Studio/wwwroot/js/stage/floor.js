@@ -9,9 +9,11 @@ function dome(p) {
       side: THREE.BackSide,
       depthWrite: false,
       uniforms: { low: { value: p.far.clone().convertLinearToSRGB() }, high: { value: p.sky.clone().convertLinearToSRGB() } },
-      vertexShader: "varying vec3 way; void main() { way = position; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }",
+      vertexShader:
+        "varying vec3 way; void main() { way = position; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }",
       fragmentShader:
-        "uniform vec3 low; uniform vec3 high; varying vec3 way; void main() { gl_FragColor = vec4(mix(low, high, smoothstep(0.0, 0.42, normalize(way).y)), 1.0); }",
+        "uniform vec3 low; uniform vec3 high; varying vec3 way; " +
+        "void main() { gl_FragColor = vec4(mix(low, high, smoothstep(0.0, 0.42, normalize(way).y)), 1.0); }",
     }),
   );
   sky.renderOrder = -1;
@@ -48,7 +50,7 @@ export class Floor {
     for (let i = -12; i <= 12; i++) points.push(i, 0, -12, i, 0, 12, -12, 0, i, 12, 0, i);
     const grid = new THREE.LineSegments(
       new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3)),
-      new THREE.LineBasicMaterial({ color: p.line, transparent: true, opacity: 0.28 }),
+      new THREE.LineBasicMaterial({ color: p.line, transparent: true, opacity: 0.42 }),
     );
     this.group.add(grid);
     const x = volume.x / 2,

@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import { shaded } from "./shading.js";
+import { Rope } from "./rope.js";
 
 const wood = { color: 0x7a624c },
   stone = { color: 0x5c5868 },
@@ -56,6 +57,7 @@ const makers = {
       turn.rotation.x = Math.PI / 2;
       group.add(at(turn, 0, 0.28 + k * 0.045, 0));
     }
+    group.userData.rope = new Rope(group, new THREE.Vector3(0, 0.36, -0.2), palette);
   },
   // A net stretched over the deck at the height of a bent back.
   net(group) {
@@ -110,6 +112,7 @@ export function setPieces(pieces, colours) {
     group.position.set(piece.x, 0, piece.z);
     group.rotation.y = (piece.heading * Math.PI) / 180;
     all.add(group);
+    if (group.userData.rope) (all.userData.ropes ??= []).push(group.userData.rope);
   }
   return all;
 }

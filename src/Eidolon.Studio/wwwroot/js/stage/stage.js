@@ -7,6 +7,16 @@ import { Figure } from "./figure.js";
 import { palette } from "./palette.js";
 import { pixel, repaint } from "./shading.js";
 import { Grounding } from "./grounding.js";
+import { Views } from "./views.js";
+
+// Where one can look from.
+const sides = [
+  ["ahead and left", 0.62, 0.26, 0.86],
+  ["the front", 0, 0.12, 1],
+  ["the left", 1, 0.12, 0],
+  ["above", 0, 1, 0.01],
+  ["behind", -0.7, 0.2, -0.7],
+];
 
 // The Stage: the same on every page. It draws what it is given and says what was pointed at.
 export class Stage extends EventTarget {
@@ -38,6 +48,9 @@ export class Stage extends EventTarget {
     this.grounding = new Grounding(this.scene);
     this.labels = element.querySelector(".labels");
     this.follow = sessionStorage.getItem("stage:follow") !== "0";
+    this.guided = localStorage.getItem("stage:guides") !== "0";
+    this.ropes = [];
+    this.views = new Views(this);
     this.trailOf = -1;
     this.dirty = true;
     this.canvas.addEventListener("pointermove", (e) => this.onMove(e));
@@ -51,6 +64,7 @@ export class Stage extends EventTarget {
     clock?.addEventListener("frame", () => {
       this.dirty = true;
     });
+    this._kept = sessionStorage.getItem(this.viewKey);
     this.resize();
     this.restoreView();
     const loop = (now) => {
@@ -77,6 +91,7 @@ export class Stage extends EventTarget {
     const figure = await Figure.load(info, data, this.palette);
     this.content.add(figure.group);
     this.figures.push(figure);
+    figure.guides(this.guided);
     this.addTag(figure);
     this.dirty = true;
     return figure;
@@ -90,6 +105,7 @@ export class Stage extends EventTarget {
 
   addSet(group) {
     this.content.add(group);
+    this.ropes.push(...(group.userData.ropes ?? []));
     this.dirty = true;
   }
 
@@ -123,10 +139,10 @@ export class Stage extends EventTarget {
     if (!w || !h) return;
     this.renderer.setPixelRatio(Math.min(2, devicePixelRatio));
     this.renderer.setSize(w, h, false);
-    this.camera.aspect = w / h;
+    this.camera.aspect = this.width / this.height;
     this.fitPicture();
     this.camera.updateProjectionMatrix();
-    pixel.value = (2 * Math.tan((this.camera.fov * Math.PI) / 360)) / h;
+    pixel.value = (2 * Math.tan((this.camera.fov * Math.PI) / 360)) / this.height;
     this.dirty = true;
   }
 
@@ -207,6 +223,15 @@ export class Stage extends EventTarget {
     return n ? out.divideScalar(n) : out.set(0, 0.9, 0);
   }
 
+  // Size of the picture that can be turned and pointed at: all of the Stage, or its part at the upper left.
+  get width() {
+    return this.element.clientWidth * this.views.share.x;
+  }
+
+  get height() {
+    return this.element.clientHeight * this.views.share.y;
+  }
+
   get frame() {
     return this.clock ? this.clock.frame : 0;
   }
@@ -235,7 +260,7 @@ export class Stage extends EventTarget {
       away = this.camera.position.clone().sub(this.controls.target),
       p = new THREE.Vector3(),
       // Above lies a row of choices, below a figure's name and a row of buttons.
-      [high, low] = [1 - 104 / this.element.clientHeight, -1 + 150 / this.element.clientHeight];
+      [high, low] = [1 - 104 / this.height, -1 + 150 / this.height];
     const whole = () => {
       this.camera.lookAt(this.controls.target);
       this.camera.updateMatrixWorld();
@@ -266,20 +291,24 @@ export class Stage extends EventTarget {
     this.dirty = true;
   }
 
+  // From one of five sides; says which.
   view(index) {
-    const directions = [
-      [0.62, 0.26, 0.86],
-      [0, 0.12, 1],
-      [1, 0.12, 0],
-      [0, 1, 0.01],
-      [-0.7, 0.2, -0.7],
-    ];
+    const [words, ...way] = sides[index % sides.length];
     const c = this.centre();
     // Following goes on from here: a centre remembered from before would carry the camera off at the next picture.
     this._lastCentre = c.clone();
     this.controls.target.copy(c);
-    this.camera.position.copy(c).add(new THREE.Vector3(...directions[index % directions.length]).normalize().multiplyScalar(4.6));
+    this.camera.position.copy(c).add(new THREE.Vector3(...way).normalize().multiplyScalar(4.6));
     this.controls.update();
+    this.dirty = true;
+    return words;
+  }
+
+  // Guide colours of left and right on performers; characters wear their own clothes.
+  setGuides(on) {
+    this.guided = on;
+    localStorage.setItem("stage:guides", on ? "1" : "0");
+    for (const f of this.figures) f.guides(on);
     this.dirty = true;
   }
 
@@ -291,10 +320,16 @@ export class Stage extends EventTarget {
 
   keepView() {
     this.dirty = true;
+    if (this.through || this.near) return;
     sessionStorage.setItem(
-      "stage:view",
+      this.viewKey,
       JSON.stringify([...this.camera.position.toArray(), ...this.controls.target.toArray()].map((v) => Math.round(v * 1e4) / 1e4)),
     );
+  }
+
+  // Every take keeps the view one had of it last.
+  get viewKey() {
+    return `stage:view:${document.getElementById("main")?.dataset.key ?? location.pathname}`;
   }
 
   restoreView() {
@@ -303,9 +338,21 @@ export class Stage extends EventTarget {
     this.controls.update();
   }
 
+  // The view one had before, if there was one and what it is about is still in it.
+  sameView() {
+    const kept = JSON.parse(this._kept ?? "null");
+    if (!kept || kept.length !== 6 || kept.some((v) => !Number.isFinite(v))) return false;
+    this.camera.position.fromArray(kept);
+    this.controls.target.fromArray(kept, 3);
+    this.controls.update();
+    this._lastCentre = null;
+    this.bringIntoView();
+    return true;
+  }
+
   onMove(e) {
     if (!this.markers || e.buttons) return;
-    const i = this.markers.pick(this.frame, this.camera, e.offsetX, e.offsetY, this.element.clientWidth, this.element.clientHeight);
+    const i = this.markers.pick(this.frame, this.camera, e.offsetX, e.offsetY, this.width, this.height);
     if (i !== this.markers.hover) {
       this.markers.hover = i;
       this.markers.recolour();
@@ -352,7 +399,7 @@ export class Stage extends EventTarget {
       if (!box) return;
       box.remove();
       box = null;
-      const found = this.markers.within(this.frame, this.camera, this._box, this.element.clientWidth, this.element.clientHeight);
+      const found = this.markers.within(this.frame, this.camera, this._box, this.width, this.height);
       this.select(found[0] ?? -1, found.slice(1));
       this.dispatchEvent(new CustomEvent("boxed", { detail: { markers: found } }));
     });
@@ -360,7 +407,7 @@ export class Stage extends EventTarget {
 
   onClick(e) {
     if (!this.markers || !this._down || Math.hypot(e.offsetX - this._down[0], e.offsetY - this._down[1]) > 4) return;
-    const i = this.markers.pick(this.frame, this.camera, e.offsetX, e.offsetY, this.element.clientWidth, this.element.clientHeight);
+    const i = this.markers.pick(this.frame, this.camera, e.offsetX, e.offsetY, this.width, this.height);
     this.dispatchEvent(new CustomEvent("pick", { detail: { marker: i, more: e.shiftKey } }));
   }
 
@@ -398,6 +445,7 @@ export class Stage extends EventTarget {
     for (const figure of this.figures) figure.update(f);
     for (const prop of this.props) prop.update(f);
     this.contacts.update(f);
+    for (const rope of this.ropes) rope.update(this.figures);
     this.grounding.update(this.figures, this.props);
     if (this.markers) {
       this.markers.update(f);
@@ -414,19 +462,26 @@ export class Stage extends EventTarget {
       this._lastCentre = c.clone();
       this.controls.update();
     }
-    this.renderer.render(this.scene, this.camera);
+    this.views.render();
     this.placeTags();
     this.dispatchEvent(new Event("drawn"));
   }
 
+  // Names stand under the lowest part of their figure, never over its feet.
   placeTags() {
     const v = new THREE.Vector3();
     for (const figure of this.figures) {
-      figure.hips(v).setY(-0.06).project(this.camera);
-      const x = ((v.x + 1) / 2) * this.element.clientWidth,
-        y = ((1 - v.y) / 2) * this.element.clientHeight;
-      figure.tag.style.setProperty("transform", `translate(${x}px, ${y}px) translate(-50%, 0)`);
-      figure.tag.classList.toggle("e-hidden", !figure.group.visible || v.z > 1 || x < 0 || x > this.element.clientWidth);
+      figure.hips(v).project(this.camera);
+      const x = ((v.x + 1) / 2) * this.width,
+        behind = v.z > 1;
+      let low = -Infinity;
+      for (const bone of figure.bones) {
+        bone.getWorldPosition(v);
+        v.y -= 0.05;
+        low = Math.max(low, ((1 - v.project(this.camera).y) / 2) * this.height);
+      }
+      figure.tag.style.setProperty("transform", `translate(${x}px, ${Math.min(low + 6, this.height - 24)}px) translate(-50%, 0)`);
+      figure.tag.classList.toggle("e-hidden", !figure.group.visible || behind || x < 0 || x > this.width);
     }
   }
 }
