@@ -85,7 +85,8 @@ public sealed class FitBrowserTests(DemoStudio studio) : TakePage(studio), IClas
         Assert.InRange(Number("eidolon.stage.camera.position.distanceTo(eidolon.stage.controls.target)"), 0.3, 0.9);
         // The figure has fingers that move and a face whose mouth opens.
         Assert.True(Number("eidolon.stage.figures[0].info.joints.length") == 52);
-        Assert.True((bool)Browser.Js("return !!eidolon.stage.figures[0].face")!);
+        Assert.True(Number("eidolon.stage.figures[0].face.shapes.length") >= 2);
+        Assert.True((bool)Browser.Js("return eidolon.stage.figures[0].skins.some(s => (s.morphTargetInfluences ?? []).some(w => w > 0.01))")!);
         Key("n");
         Browser.Until("return eidolon.clock.frame >= 1486 && eidolon.clock.frame <= 1522", "the frame of the finding");
         Click("[data-close='']");

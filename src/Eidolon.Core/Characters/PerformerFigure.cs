@@ -19,7 +19,7 @@ public static class PerformerFigure
         var bones = new FigureBones(skeleton);
         var m = new BodyMeasure(bones, 0.01f * bones.Unit / 1.71f);
         var cell = 1.25f * m.Cm;
-        var head = new HeadSculpt(bones.P(BodyRole.Head) + m.V(0, 12, .6f), m.Cm, new HeadForm { Ears = .8f });
+        var head = new HeadSculpt(bones.P(BodyRole.Head) + m.V(0, 12, .6f), m.Cm, new HeadForm { Ears = .8f, Cheek = .35f, Nose = .8f });
         var garments = new List<Garment>
         {
             Top(m, cell),
@@ -153,7 +153,7 @@ public static class PerformerFigure
                     m.Upright(
                         hip,
                         knee,
-                        (.02f, 8.3f, 8.6f, 9.6f, 0),
+                        (.02f, 6.9f, 8f, 8.8f, 0), (.14f, 7.6f, 8.5f, 9.2f, .1f),
                         (.3f, 7.5f, 8.5f, 8.8f, .3f),
                         (.68f, 6.1f, 7.1f, 6.8f, .4f),
                         (.93f, 4.9f, 6.2f, 5.5f, .3f),
@@ -164,7 +164,7 @@ public static class PerformerFigure
                         DomeB = 2 * m.Cm,
                     },
                     leg,
-                    6 * m.Cm
+                    4 * m.Cm
                 )
             );
             parts.Add(
@@ -189,7 +189,7 @@ public static class PerformerFigure
             // The cap of the knee.
             parts.Add(
                 new(
-                    new Limb(knee + m.V(sign * -.3f, 1.4f, 4.4f), knee + m.V(sign * -.3f, -2.2f, 4.1f), 2.2f * m.Cm, 1.7f * m.Cm),
+                    new Limb(knee + m.V(sign * -.3f, 1.4f, 4.4f), knee + m.V(sign * -.3f, -2.2f, 4.1f), 1.8f * m.Cm, 1.4f * m.Cm),
                     leg,
                     2 * m.Cm
                 )

@@ -18,15 +18,22 @@ public readonly record struct LoftSection(Vector3 Centre, float Wide, float Fron
 public sealed record Loft : SculptShape
 {
     private readonly LoftSection[] _sections;
+    private readonly float[] _at;
+    private readonly Vector3 _along;
     private readonly Vector3 _across;
+    private readonly Vector3 _ahead;
     private readonly float _reach;
 
     /// <param name="across">Which way is wide; ahead is across × along.</param>
-    /// <param name="sections">At least two, one after the other along the solid.</param>
+    /// <param name="sections">At least two, each further along the line from the first to the last.</param>
     public Loft(Vector3 across, params LoftSection[] sections)
     {
         ArgumentOutOfRangeException.ThrowIfLessThan(sections.Length, 2);
-        (_across, _sections) = (Vector3.Normalize(across), sections);
+        _sections = sections;
+        _along = Vector3.Normalize(sections[^1].Centre - sections[0].Centre);
+        _across = Vector3.Normalize(across - (_along * Vector3.Dot(across, _along)));
+        _ahead = Vector3.Cross(_across, _along);
+        _at = [.. sections.Select(s => Vector3.Dot(s.Centre - sections[0].Centre, _along))];
         _reach = sections.Max(s => MathF.Max(s.Wide, MathF.Max(s.Front, s.Back)));
     }
 
@@ -53,24 +60,21 @@ public sealed record Loft : SculptShape
     /// <inheritdoc/>
     public override float Distance(Vector3 p)
     {
-        var (i, t) = Nearest(p);
-        var (a, b) = (_sections[i], _sections[i + 1]);
-        var along = b.Centre - a.Centre;
-        var length = along.Length();
-        var dir = along / length;
-        var inside = Math.Clamp(t, 0, 1);
-        var q = p - (a.Centre + (along * inside));
-        var beyond =
-            i == 0 && t < 0 ? -t * length
-            : i == _sections.Length - 2 && t > 1 ? (t - 1) * length
-            : 0;
-        var dome = t < 0 ? DomeA : DomeB;
-        var across = Vector3.Normalize(_across - (dir * Vector3.Dot(_across, dir)));
-        var ahead = Vector3.Cross(across, dir);
-        var x = Vector3.Dot(q, across);
-        var z = Vector3.Dot(q, ahead);
-        var wide = Between(i, inside, s => s.Wide);
-        var deep = z >= 0 ? Between(i, inside, s => s.Front) : Between(i, inside, s => s.Back);
+        var along = Vector3.Dot(p - _sections[0].Centre, _along);
+        var i = 0;
+        while (i + 2 < _at.Length && along > _at[i + 1])
+        {
+            i++;
+        }
+
+        var inside = Math.Clamp((along - _at[i]) / (_at[i + 1] - _at[i]), 0, 1);
+        var beyond = MathF.Max(-along, along - _at[^1]);
+        var dome = along < 0 ? DomeA : DomeB;
+        // The line through the middles is smooth like the measures: no kink where two stretches meet.
+        var x = Vector3.Dot(p, _across) - Between(i, inside, Across);
+        var z = Vector3.Dot(p, _ahead) - Between(i, inside, Ahead);
+        var wide = Between(i, inside, Wide);
+        var deep = Between(i, inside, z >= 0 ? Front : Back);
         var k = Norm(MathF.Abs(x) / wide, MathF.Abs(z) / deep);
         var flat = MathF.Sqrt((x * x) + (z * z));
         if (beyond > 0 && dome > 0)
@@ -81,50 +85,25 @@ public sealed record Loft : SculptShape
 
         var side = k < 0.05f ? -MathF.Min(wide, deep) : flat * (1 - (1 / k));
         // A flat end meets the side in a round edge.
-        var end = End(p);
+        var end = DomeA > 0 && DomeB > 0 ? float.MinValue : MathF.Max(DomeA > 0 ? float.MinValue : -along, DomeB > 0 ? float.MinValue : along - _at[^1]);
         var round = MathF.Max(Round - MathF.Abs(side - end), 0);
         return side > 0 && end > 0 ? MathF.Sqrt((side * side) + (end * end)) : MathF.Max(side, end) + (round * round / (4 * Round));
     }
 
-    /// <summary>Signed distance beyond the flat ends, metres; far below zero where both ends are domes.</summary>
-    private float End(Vector3 p)
-    {
-        var d = float.MinValue;
-        if (DomeA <= 0)
-        {
-            d = Vector3.Dot(p - _sections[0].Centre, Vector3.Normalize(_sections[0].Centre - _sections[1].Centre));
-        }
+    private static float Wide(Loft l, int i) => l._sections[i].Wide;
 
-        if (DomeB <= 0)
-        {
-            d = MathF.Max(d, Vector3.Dot(p - _sections[^1].Centre, Vector3.Normalize(_sections[^1].Centre - _sections[^2].Centre)));
-        }
+    private static float Front(Loft l, int i) => l._sections[i].Front;
 
-        return d;
-    }
+    private static float Back(Loft l, int i) => l._sections[i].Back;
 
-    /// <summary>The stretch between two sections that a point is nearest to, and how far along it (outside 0 to 1 beyond the ends).</summary>
-    private (int Stretch, float T) Nearest(Vector3 p)
-    {
-        var (best, at, share) = (float.MaxValue, 0, 0f);
-        for (var i = 0; i + 1 < _sections.Length; i++)
-        {
-            var (a, along) = (_sections[i].Centre, _sections[i + 1].Centre - _sections[i].Centre);
-            var t = Vector3.Dot(p - a, along) / along.LengthSquared();
-            var d = (p - (a + (along * Math.Clamp(t, 0, 1)))).LengthSquared();
-            if (d < best)
-            {
-                (best, at, share) = (d, i, t);
-            }
-        }
+    private static float Across(Loft l, int i) => Vector3.Dot(l._sections[i].Centre, l._across);
 
-        return (at, share);
-    }
+    private static float Ahead(Loft l, int i) => Vector3.Dot(l._sections[i].Centre, l._ahead);
 
     /// <summary>A measure between sections: a cubic through them that stays between its neighbours (Fritsch and Carlson 1980, limited by the smaller slope).</summary>
-    private float Between(int i, float t, Func<LoftSection, float> of)
+    private float Between(int i, float t, Func<Loft, int, float> of)
     {
-        float V(int k) => of(_sections[Math.Clamp(k, 0, _sections.Length - 1)]);
+        float V(int k) => of(this, Math.Clamp(k, 0, _sections.Length - 1));
         var (a, b) = (V(i), V(i + 1));
         float Slope(float before, float after) => before * after <= 0 ? 0 : 2 * before * after / (before + after);
         var here = b - a;

@@ -87,7 +87,7 @@ void main() {
   vec3 c = mix(mix(base, shade, amounts.x), mix(base, light, amounts.y * smoothstep(0.55, 1.0, lit)), side);
   // Pixels to where the form turns away: what is left of the slope over twice its rate.
   float pixels = away / max(2.0 * length(vec2(dFdx(away), dFdy(away))), 1e-4);
-  float wide = min(width, 0.003 / (pixel * length(vView)));
+  float wide = min(width, 0.0045 / (pixel * length(vView)));
   c = mix(c, line, amounts.z * (1.0 - smoothstep(wide * 0.55, wide * 1.25, pixels)) * (1.0 - smoothstep(0.3, 0.5, away)));
   c = mix(c, far, 0.75 * smoothstep(5.0, 13.0, length(vView)));
   gl_FragColor = vec4(c, opacity);
