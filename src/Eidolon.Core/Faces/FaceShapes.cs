@@ -22,6 +22,9 @@ public enum FacePart
 /// <remarks>Directions after Ekman &amp; Friesen, "Facial Action Coding System", 1978; amounts chosen by eye for drawn faces.</remarks>
 public static class FaceShapes
 {
+    /// <summary>How much higher the corners of a mouth at rest lie than its middle.</summary>
+    public const float CornersUp = .4f;
+
     /// <summary>How far a place goes.</summary>
     /// <param name="unit">One of <see cref="FaceUnits.Names"/>.</param>
     /// <param name="p">The place at rest, about the middle of the skull.</param>
@@ -83,6 +86,8 @@ public static class FaceShapes
             'R' => Step((.35f - x) / .7f),
             _ => 1,
         };
+        // The line rises towards its corners.
+        y -= CornersUp * MathF.Abs(x);
         var corner = x * x * own;
         var lip = MathF.Sqrt(MathF.Max(0, 1 - (x * x)));
         var lower = Step((.08f - y) / .16f);

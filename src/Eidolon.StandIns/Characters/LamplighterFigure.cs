@@ -27,6 +27,7 @@ internal static class LamplighterFigure
         new("Chest", "SpineLower", 105, 0, -2),
         new("Neck", "Chest", 116, 0, -1),
         new("Head", "Neck", 120.5f, 0, 0),
+        new("Eye", "Head", 130.2f, 4.1f, 7),
         new("Clavicle", "Chest", 113.5f, 2.5f, 1.5f),
         new("UpperArm", "Clavicle", 112, 13, -1.5f),
         new("Forearm", "UpperArm", 91, 18.5f, -1),

@@ -26,6 +26,7 @@ internal static class StevedoreFigure
         new("Chest", "SpineUpper", 146, 0, -4),
         new("Neck", "Chest", 166, 0, -2),
         new("Head", "Neck", 173, 0, 0),
+        new("Eye", "Head", 181, 3.7f, 8.8f),
         new("Clavicle", "Chest", 160, 4, 2),
         new("UpperArm", "Clavicle", 157, 26, -3),
         new("Forearm", "UpperArm", 119, 37, -2.5f),

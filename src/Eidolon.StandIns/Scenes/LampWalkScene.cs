@@ -70,6 +70,9 @@ internal static class LampWalkScene
                 ),
             ],
             "Walks the lamps, lights one, walks on"
-        );
+        )
+        {
+            SetPieces = [new("lamp-post", 3.8, 0.1)],
+        };
     }
 }

@@ -180,6 +180,23 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
             : null;
     }
 
+    /// <summary>A character in a few strokes, as it is now; null when there is none or its file holds no figure.</summary>
+    public FigureSketch? Sketch(int character)
+    {
+        using var db = factory.CreateDbContext();
+        if (Current(db, character) is not ({ Kind: SubjectKind.Character } subject, { BlobId: { } blob } version))
+        {
+            return null;
+        }
+
+        return memory.Of(version.Content, () =>
+        {
+            using var own = factory.CreateDbContext();
+            var binding = GltfReader.GltfBindingOf(GltfReader.Open(blobs.Read(own, blob), subject.Name + ".glb"), subject.Name);
+            return FigureSketch.Of(binding, RoleFinder.Assign(binding.Skeleton, null, subject.Name));
+        });
+    }
+
     /// <summary>The skeleton in a version's file, with its roles.</summary>
     /// <exception cref="RefusedException">The version has no file.</exception>
     internal static Skeleton Rig(EidolonDb db, BlobStore blobs, Subject character, SubjectVersion version)

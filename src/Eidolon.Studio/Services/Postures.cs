@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Numerics;
 using System.Text;
+using Eidolon.Core.Characters;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Studio.Services;
@@ -34,9 +35,12 @@ public static class Postures
     /// All performers of a take at the same moments; one alone is seen from the front left of the way they face, several from beside the line
     /// between them.
     /// </summary>
-    public static string Svg(IReadOnlyList<Motion> motions)
+    public static string Svg(IEnumerable<Motion> motions) => Svg([.. motions.Select(m => (m, (FigureSketch?)null))]);
+
+    /// <summary>The same of a scene: characters in the strokes of their own figures, so that a row tells who it is.</summary>
+    public static string Svg(IReadOnlyList<(Motion Motion, FigureSketch? Sketch)> motions)
     {
-        var all = motions.Where(m => Bones.All(b => m.Skeleton.IndexOf(b.From) >= 0 && m.Skeleton.IndexOf(b.To) >= 0)).ToArray();
+        var all = motions.Where(m => Bones.All(b => m.Motion.Skeleton.IndexOf(b.From) >= 0 && m.Motion.Skeleton.IndexOf(b.To) >= 0)).ToArray();
         if (all.Length == 0)
         {
             return string.Empty;
@@ -49,7 +53,7 @@ public static class Postures
         for (var k = 0; k < moments; k++)
         {
             var at = (k + 0.5) / moments;
-            var figures = all.Select(m => Places(m, (int)(at * m.FrameCount))).ToArray();
+            var figures = all.Select(m => Places(m.Motion, (int)(at * m.Motion.FrameCount), m.Sketch)).ToArray();
             var middle = figures.Aggregate(Vector3.Zero, (sum, f) => sum + f.Pelvis) / figures.Length;
             var yaw = figures.Length == 1 ? 0.9f - figures[0].Heading : Beside(figures[0].Pelvis, figures[^1].Pelvis);
             foreach (var figure in figures)
@@ -61,15 +65,15 @@ public static class Postures
         return text.Append("</svg>").ToString();
     }
 
-    private sealed record Figure(Skeleton Skeleton, Vector3[] Places, Vector3 Pelvis, float Heading);
+    private sealed record Figure(Skeleton Skeleton, Vector3[] Places, Vector3 Pelvis, float Heading, FigureSketch? Sketch);
 
-    private static Figure Places(Motion motion, int frame)
+    private static Figure Places(Motion motion, int frame, FigureSketch? sketch)
     {
         var s = motion.Skeleton;
         var (turns, places) = (new Quaternion[s.Count], new Vector3[s.Count]);
         ForwardKinematics.World(motion, Math.Clamp(frame, 0, motion.FrameCount - 1), turns, places);
         var ahead = Vector3.Transform(Vector3.UnitZ, turns[0]);
-        return new Figure(s, places, places[s.IndexOf(BodyRole.Pelvis)], MathF.Atan2(ahead.X, ahead.Z));
+        return new Figure(s, places, places[s.IndexOf(BodyRole.Pelvis)], MathF.Atan2(ahead.X, ahead.Z), sketch);
     }
 
     /// <summary>The turn that lays the line between two people across the picture.</summary>
@@ -87,6 +91,12 @@ public static class Postures
             return (left + Across(p), 30 - (p.Y * PixelsPerMetre));
         }
 
+        if (figure.Sketch is { } sketch)
+        {
+            Dressed(text, sketch, At);
+            return;
+        }
+
         foreach (var b in Bones)
         {
             var (a, c) = (At(b.From), At(b.To));
@@ -95,5 +105,30 @@ public static class Postures
 
         var head = At(BodyRole.Head);
         text.Append(CultureInfo.InvariantCulture, $"<circle class=\"ph\" cx=\"{head.X:0.0}\" cy=\"{head.Y - 1.5f:0.0}\" r=\"2.1\"/>");
+    }
+
+    /// <summary>Thickness and colour of each bone by the character's own skin; the head with what is worn on it.</summary>
+    private static void Dressed(StringBuilder text, FigureSketch sketch, Func<BodyRole, (float X, float Y)> at)
+    {
+        void Line((float X, float Y) a, (float X, float Y) b, SketchStroke s) =>
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"<line x1=\"{a.X:0.0}\" y1=\"{a.Y:0.0}\" x2=\"{b.X:0.0}\" y2=\"{b.Y:0.0}\" stroke=\"{s.Colour}\" stroke-width=\"{MathF.Max(1.2f, s.Radius * 1.9f * PixelsPerMetre):0.0}\" stroke-linecap=\"round\"/>"
+            );
+        foreach (var b in Bones)
+        {
+            if (sketch.Strokes.TryGetValue(b.From, out var stroke))
+            {
+                Line(at(b.From), at(b.To), stroke);
+            }
+        }
+
+        var (head, neck) = (at(BodyRole.Head), at(BodyRole.Neck));
+        // Which way the head points in the picture, as long as it is high.
+        var (dx, dy) = (head.X - neck.X, head.Y - neck.Y);
+        var by = sketch.Crown * PixelsPerMetre / MathF.Max(.5f, MathF.Sqrt((dx * dx) + (dy * dy)));
+        (float X, float Y) Up(float t) => (head.X + (dx * by * t), head.Y + (dy * by * t));
+        Line(Up(.15f), Up(.4f), sketch.Face with { Radius = sketch.Face.Radius * .9f });
+        Line(Up(.62f), Up(.9f), sketch.Hat with { Radius = sketch.Hat.Radius * .8f });
     }
 }

@@ -2,13 +2,14 @@ using System.Text.Json.Nodes;
 using Eidolon.Core;
 using Eidolon.Core.Operations;
 using Eidolon.Storage;
+using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Services;
 
 /// <summary>Scenes as the pages need them.</summary>
-public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBook book)
+public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBook book, SubjectLibrary library)
 {
     /// <exception cref="RefusedException">There is no such scene.</exception>
     public OpenScene Open(int id)
@@ -143,7 +144,7 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
     /// <summary>Writes down what the Board shows of a scene.</summary>
     public void Refresh(OpenScene open)
     {
-        var postures = open.Moving.Any() ? Postures.Svg([.. open.Moving.Select(t => t.Motion!)]) : string.Empty;
+        var postures = open.Moving.Any() ? Postures.Svg([.. open.Moving.Select(t => (t.Motion!, library.Sketch(t.Subject.Id)))]) : string.Empty;
         var seconds = open.FrameCount / open.FrameRate;
         using var db = factory.CreateDbContext();
         db.Scenes.Where(s => s.Id == open.Scene.Id && (s.Postures != postures || s.Seconds != seconds))

@@ -1,6 +1,7 @@
 using System.Numerics;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Characters.Sculpting;
+using Eidolon.Core.Faces;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Hands;
@@ -163,6 +164,52 @@ public class FigureTests
         Assert.InRange(model.LogicalMaterials.Count, 6, 14);
         Assert.Equal(model.LogicalMaterials.Count, model.LogicalMaterials.Select(m => m.Name).Distinct().Count());
         Assert.All(model.LogicalMeshes.SelectMany(m => m.Primitives), p => Assert.Null(p.GetVertexAccessor("COLOR_0")));
+    }
+
+    [Fact]
+    public void A_few_strokes_tell_who_a_character_is()
+    {
+        FigureSketch Of(string name)
+        {
+            var binding = GltfReader.GltfBindingOf(GltfReader.Open(HarbourCharacters.Build(name), name + ".glb"), name);
+            return FigureSketch.Of(binding, RoleFinder.Assign(binding.Skeleton, null, name));
+        }
+
+        var (broad, slight) = (Of("Stevedore"), Of("Lamplighter"));
+        // The tall hat, the coat that hangs over the legs, bare forearms against sleeves.
+        Assert.Equal("#3c3044", slight.Hat.Colour);
+        Assert.Equal("#5f4a66", slight.Strokes[BodyRole.ThighL].Colour);
+        Assert.Equal("#b58a70", broad.Strokes[BodyRole.ForearmR].Colour);
+        Assert.InRange(slight.Crown, .38f, .46f);
+        Assert.InRange(broad.Crown, .24f, .34f);
+        Assert.True(broad.Strokes[BodyRole.Chest].Radius > slight.Strokes[BodyRole.Chest].Radius * 1.4f);
+    }
+
+    [Theory, InlineData("Stevedore"), InlineData("Lamplighter"), InlineData("Harbour Master")]
+    public void A_face_has_all_shapes_and_each_moves_its_own_side(string name)
+    {
+        var (_, figure) = name == "Harbour Master" ? HarbourCharacters.Figure(name) : Of(name);
+        var faces = figure.Skins.Where(s => s.Shapes.Count > 0).ToArray();
+        Assert.All(faces, f => Assert.Equal(FaceUnits.Names, f.Shapes.Keys));
+        // The file of the Harbour Master looks the other way, in inches.
+        var (unit, sign) = name == "Harbour Master" ? (39.37f, -1f) : (1f, 1f);
+        float Most(string shape, Func<Vector3, bool> where) =>
+            faces.Max(f => f.Shapes[shape].Where((_, v) => where(f.Positions[v])).Select(m => m.Length()).DefaultIfEmpty(0).Max()) / unit;
+        foreach (var shape in FaceUnits.Names)
+        {
+            Assert.True(Most(shape, _ => true) is > .0008f and < .04f, $"{shape} moves {Most(shape, _ => true) * 1000:0.0} mm");
+        }
+
+        foreach (var number in FaceUnits.Sided)
+        {
+            var left = Most($"AU{number:00}L", p => p.X * sign > .012f * unit);
+            Assert.True(left > 5 * Most($"AU{number:00}L", p => p.X * sign < -.012f * unit), $"AU{number:00}L moves the right side");
+        }
+
+        // The jaw goes down and takes the lower lip along, not the upper one.
+        var mouth = faces.Where(f => f.Material.Name == "ink").SelectMany(f => f.Positions.Zip(f.Shapes[FaceUnits.Jaw])).ToArray();
+        Assert.True(mouth.Min(m => m.Second.Y) / unit < -.012f);
+        Assert.Contains(mouth, m => MathF.Abs(m.Second.Y) / unit < .0005f);
     }
 
     [Fact]

@@ -94,7 +94,11 @@ public static class FaceSculpt
             }
         }
 
-        var (left, middle, right) = (On(form.Mouth, -10.75f), On(0, -11.15f), On(-form.Mouth, -10.75f));
+        var (left, middle, right) = (
+            On(form.Mouth, -11.15f + FaceShapes.CornersUp),
+            On(0, -11.15f),
+            On(-form.Mouth, -11.15f + FaceShapes.CornersUp)
+        );
         yield return new Garment(
             ink,
             .26f * cm,
