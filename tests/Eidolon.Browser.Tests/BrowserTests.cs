@@ -333,7 +333,7 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
               mixer.setTime(frame / 60);
               gltf.scene.updateMatrixWorld(true);
               out[frame] = {};
-              gltf.scene.traverse(o => { if (o.isBone) out[frame][o.name] = o.getWorldPosition(new THREE.Vector3()).toArray(); });
+              gltf.scene.traverse(o => { if (o.isBone) out[frame][`${o.name} ${o.userData.follows ?? o.name}`] = o.getWorldPosition(new THREE.Vector3()).toArray(); });
             }
             done(JSON.stringify(out));
             """;
@@ -352,7 +352,8 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         {
             foreach (var joint in doc.RootElement.GetProperty(frame.ToString()).EnumerateObject())
             {
-                var p = world[(frame * motion.Skeleton.Count) + motion.Skeleton.IndexOf(joint.Name)];
+                // A bone of the skin stands where the joint stands that it follows.
+                var p = world[(frame * motion.Skeleton.Count) + motion.Skeleton.IndexOf(joint.Name.Split(' ')[1])];
                 Assert.True(
                     Math.Abs(p.X - joint.Value[0].GetDouble())
                         + Math.Abs(p.Y - joint.Value[1].GetDouble())

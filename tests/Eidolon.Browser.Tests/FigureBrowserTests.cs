@@ -19,7 +19,8 @@ public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio), IC
     {
         Browser.Open(Page("HL_009_lamp-walk_01", "retarget"));
         Browser.Ready();
-        const string Amounts = "eidolon.stage.figures.map(f => f.info.kind + Math.max(...f.skins.map(s => s.material.uniforms.amounts.value.w))).join()";
+        const string Amounts =
+            "eidolon.stage.figures.map(f => f.info.kind + Math.max(...f.skins.map(s => s.material.uniforms.amounts.value.w))).join()";
         Assert.Equal("performer0.4,character0", Browser.Js("return " + Amounts));
         Press(Keys.Shift + "e");
         Browser.Until($"return {Amounts} === 'performer0,character0'", "plain suits");
@@ -46,8 +47,13 @@ public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio), IC
         }
 
         Assert.True(Number(Calls) > 0);
-        Browser.Js("eidolon.stage.camera.position.set(1.5, 1.2, 3.9); eidolon.stage.controls.target.set(0.3, 0.9, 0.2); eidolon.stage.controls.update();");
-        Browser.Until("return Object.keys(sessionStorage).some(k => k.startsWith('stage:view:') && sessionStorage[k].startsWith('[1.5,1.2,3.9'))", "the view kept");
+        Browser.Js(
+            "eidolon.stage.camera.position.set(1.5, 1.2, 3.9); eidolon.stage.controls.target.set(0.3, 0.9, 0.2); eidolon.stage.controls.update();"
+        );
+        Browser.Until(
+            "return Object.keys(sessionStorage).some(k => k.startsWith('stage:view:') && sessionStorage[k].startsWith('[1.5,1.2,3.9'))",
+            "the view kept"
+        );
         Browser.Open(Page("HL_009_lamp-walk_01", "assemble"));
         Browser.Ready();
         Assert.Equal(3.9, Number("eidolon.stage.camera.position.z"), 2);
@@ -66,7 +72,9 @@ public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio), IC
         Browser.Until("return eidolon.stage.ropes.length === 1 && eidolon.stage.ropes[0].points[24].y > 1", "the rope in the hands");
         // Its 24th knot is in the palm of the hand that holds it last; its last one lies on the floor.
         Assert.InRange(
-            Number("Math.min(...eidolon.stage.ropes[0].hands(eidolon.stage.figures).map(h => h.distanceTo(eidolon.stage.ropes[0].points[24])))"),
+            Number(
+                "Math.min(...eidolon.stage.ropes[0].hands(eidolon.stage.figures).map(h => h.distanceTo(eidolon.stage.ropes[0].points[24])))"
+            ),
             0,
             .02
         );

@@ -86,7 +86,9 @@ public sealed class FitBrowserTests(DemoStudio studio) : TakePage(studio), IClas
         // The figure has fingers that move and a face whose mouth opens.
         Assert.True(Number("eidolon.stage.figures[0].info.joints.length") == 52);
         Assert.True(Number("eidolon.stage.figures[0].face.shapes.length") >= 2);
-        Assert.True((bool)Browser.Js("return eidolon.stage.figures[0].skins.some(s => (s.morphTargetInfluences ?? []).some(w => w > 0.01))")!);
+        Assert.True(
+            (bool)Browser.Js("return eidolon.stage.figures[0].skins.some(s => (s.morphTargetInfluences ?? []).some(w => w > 0.01))")!
+        );
         Key("n");
         Browser.Until("return eidolon.clock.frame >= 1486 && eidolon.clock.frame <= 1522", "the frame of the finding");
         Click("[data-close='']");

@@ -29,7 +29,10 @@ public sealed record FigureSketch(IReadOnlyDictionary<BodyRole, SketchStroke> St
         var skin = new List<(BodyRole Role, Vector3 At, Material? Material)>();
         foreach (var node in binding.Model.LogicalNodes.Where(n => n is { Skin: not null, Mesh: not null }))
         {
-            BodyRole?[] bones = [.. Enumerable.Range(0, node.Skin.JointsCount).Select(i => RoleOf(binding, roles, node.Skin.GetJoint(i).Joint))];
+            BodyRole?[] bones =
+            [
+                .. Enumerable.Range(0, node.Skin.JointsCount).Select(i => RoleOf(binding, roles, node.Skin.GetJoint(i).Joint)),
+            ];
             foreach (var primitive in node.Mesh.Primitives)
             {
                 var places = primitive.GetVertexAccessor("POSITION")?.AsVector3Array();
@@ -38,7 +41,11 @@ public sealed record FigureSketch(IReadOnlyDictionary<BodyRole, SketchStroke> St
                 for (var v = 0; places is not null && joints is not null && weights is not null && v < places.Count; v += Every)
                 {
                     var (j, w) = (joints[v], weights[v]);
-                    var most = w.X >= w.Y && w.X >= w.Z && w.X >= w.W ? j.X : w.Y >= w.Z && w.Y >= w.W ? j.Y : w.Z >= w.W ? j.Z : j.W;
+                    var most =
+                        w.X >= w.Y && w.X >= w.Z && w.X >= w.W ? j.X
+                        : w.Y >= w.Z && w.Y >= w.W ? j.Y
+                        : w.Z >= w.W ? j.Z
+                        : j.W;
                     if (bones[(int)most] is { } role)
                     {
                         skin.Add((role, places[v], primitive.Material));
@@ -81,7 +88,10 @@ public sealed record FigureSketch(IReadOnlyDictionary<BodyRole, SketchStroke> St
     {
         for (var at = bone; at is not null; at = at.VisualParent)
         {
-            if (Enumerable.Range(0, binding.Nodes.Count).FirstOrDefault(j => binding.Nodes[j] == at, -1) is >= 0 and var j && roles[j].Role is { } role)
+            if (
+                Enumerable.Range(0, binding.Nodes.Count).FirstOrDefault(j => binding.Nodes[j] == at, -1) is >= 0 and var j
+                && roles[j].Role is { } role
+            )
             {
                 return BodyRoles.IsFinger(role) ? (BodyRoles.Side(role) == 'L' ? BodyRole.HandL : BodyRole.HandR)
                     : role is BodyRole.EyeL or BodyRole.EyeR or BodyRole.Jaw ? BodyRole.Head
@@ -113,12 +123,10 @@ public sealed record FigureSketch(IReadOnlyDictionary<BodyRole, SketchStroke> St
             _colours[colour] = _colours.GetValueOrDefault(colour) + 1;
         }
 
-        public SketchStroke Stroke() =>
-            Count == 0 ? new(.06f, "#c9bfb4") : new((float)(_sum / Count), _colours.MaxBy(c => c.Value).Key);
+        public SketchStroke Stroke() => Count == 0 ? new(.06f, "#c9bfb4") : new((float)(_sum / Count), _colours.MaxBy(c => c.Value).Key);
 
         private static int Shown(float linear) =>
-            (int)MathF.Round(
-                255 * Math.Clamp(linear <= .0031308f ? linear * 12.92f : (1.055f * MathF.Pow(linear, 1 / 2.4f)) - .055f, 0, 1)
-            );
+            (int)
+                MathF.Round(255 * Math.Clamp(linear <= .0031308f ? linear * 12.92f : (1.055f * MathF.Pow(linear, 1 / 2.4f)) - .055f, 0, 1));
     }
 }

@@ -18,8 +18,17 @@ public static class PerformerFigure
     {
         var bones = new FigureBones(skeleton);
         var m = new BodyMeasure(bones, 0.01f * bones.Unit / 1.71f);
-        var cell = 1.25f * m.Cm;
-        var head = new HeadSculpt(bones.P(BodyRole.Head) + m.V(0, 12, .6f), m.Cm, new HeadForm { Ears = .8f, Cheek = .35f, Nose = .8f });
+        var cell = 1.45f * m.Cm;
+        var head = new HeadSculpt(
+            bones.P(BodyRole.Head) + m.V(0, 12, .6f),
+            m.Cm,
+            new HeadForm
+            {
+                Ears = .8f,
+                Cheek = .35f,
+                Nose = .8f,
+            }
+        );
         var garments = new List<Garment>
         {
             Top(m, cell),
@@ -153,7 +162,8 @@ public static class PerformerFigure
                     m.Upright(
                         hip,
                         knee,
-                        (.02f, 6.9f, 8f, 8.8f, 0), (.14f, 7.6f, 8.5f, 9.2f, .1f),
+                        (.02f, 6.9f, 8f, 8.8f, 0),
+                        (.14f, 7.6f, 8.5f, 9.2f, .1f),
                         (.3f, 7.5f, 8.5f, 8.8f, .3f),
                         (.68f, 6.1f, 7.1f, 6.8f, .4f),
                         (.93f, 4.9f, 6.2f, 5.5f, .3f),
@@ -199,7 +209,7 @@ public static class PerformerFigure
         return new Garment(Suit, cell, parts);
     }
 
-    private static Garment Head(BodyMeasure m, HeadSculpt head) => new(Suit, .8f * m.Cm, head.Parts(m.Bones.Rigid(BodyRole.Head)));
+    private static Garment Head(BodyMeasure m, HeadSculpt head) => new(Suit, .95f * m.Cm, head.Parts(m.Bones.Rigid(BodyRole.Head)));
 
     /// <summary>A dark band where eyes would be.</summary>
     private static Garment Band(BodyMeasure m, HeadSculpt head)

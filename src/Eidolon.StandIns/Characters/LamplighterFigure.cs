@@ -99,7 +99,7 @@ internal static class LamplighterFigure
         {
             garments.Add(CuffOf(m, side));
             garments.Add(HandSculpt.Of(bones, side, Skin));
-            garments.AddRange(FootSculpt.Of(m, side, new ShoeForm(23.5f, 10.6f, 7.5f, 2), Shoes, Ink, .0125f));
+            garments.AddRange(FootSculpt.Of(m, side, new ShoeForm(23.5f, 10.6f, 7.5f, 2), Shoes, Ink, .0145f));
             garments.Add(Buckle(m, side));
         }
 
@@ -204,7 +204,7 @@ internal static class LamplighterFigure
                 SculptAct.Cut
             )
         );
-        return new Garment(Coat, .0125f, parts);
+        return new Garment(Coat, .0155f, parts);
     }
 
     /// <summary>A turned-up collar and the two edges that meet over the chest.</summary>
@@ -223,14 +223,14 @@ internal static class LamplighterFigure
             ),
             new(m.Stack((110, 6.6f, 30, 5.8f, -.6f), (125, 7.0f, 30, 7, -.6f)), null, .006f, SculptAct.Cut),
         };
-        return new Garment(Coat, .0105f, parts);
+        return new Garment(Coat, .0125f, parts);
     }
 
     /// <summary>An edge of the coat folded back over the chest, down to the first button.</summary>
     private static Garment Lapel(BodyMeasure m, float sign) =>
         new(
             Lining,
-            .0088f,
+            .0105f,
             [
                 new(Chest(m, .75f), m.Bones.TrunkBinding, .01f),
                 Cloth.Keep(m.V(sign * .3f, 98.5f, 0), new(-sign * .92f, -.38f, 0), .006f),
@@ -257,7 +257,7 @@ internal static class LamplighterFigure
     private static Garment Inside(BodyMeasure m) =>
         new(
             Lining,
-            .0145f,
+            .0185f,
             [
                 new(
                     m.Stack(
@@ -355,7 +355,7 @@ internal static class LamplighterFigure
         var rigid = m.Bones.Rigid(BodyRole.Head);
         return new Garment(
             Skin,
-            .0078f,
+            .0092f,
             [
                 .. head.Parts(rigid),
                 new(
@@ -415,7 +415,7 @@ internal static class LamplighterFigure
     private static Garment HatOf(BodyMeasure m) =>
         new(
             Hat,
-            .014f,
+            .017f,
             [
                 new(
                     m.Stack(
@@ -437,7 +437,7 @@ internal static class LamplighterFigure
     private static Garment Brim(BodyMeasure m) =>
         new(
             Hat,
-            .0088f,
+            .0095f,
             [
                 new(
                     m.Stack((137.7f, 17.6f, 17.2f, 17.6f, 0), (138.9f, 18, 17.6f, 18, 0)) with
@@ -474,7 +474,7 @@ internal static class LamplighterFigure
         var sign = side == 'L' ? 1f : -1f;
         return new Garment(
             Coat,
-            .0105f,
+            .0125f,
             [
                 new(
                     m.Level(elbow, wrist, (.56f, 5.6f, 5.3f, 5.5f), (.62f, 6.2f, 5.9f, 6.1f), (.94f, 6.1f, 5.8f, 6)),
@@ -538,7 +538,7 @@ internal static class LamplighterFigure
             );
         }
 
-        return new Garment(Legs, .0145f, parts);
+        return new Garment(Legs, .018f, parts);
     }
 
     private static Garment Buckle(BodyMeasure m, char side)

@@ -104,7 +104,7 @@ internal static class StevedoreFigure
             garments.Add(Cuff(m, side));
             garments.Add(HandSculpt.Of(bones, side, Skin, 1.04f));
             garments.Add(Shaft(m, side));
-            garments.AddRange(FootSculpt.Of(m, side, new ShoeForm(36, 12.6f, 10.5f, 2.5f), Boots, Ink, .0165f));
+            garments.AddRange(FootSculpt.Of(m, side, new ShoeForm(36, 12.6f, 10.5f, 2.5f), Boots, Ink, .019f));
         }
 
         return Sculptor.Sculpt(skeleton, bones.Helpers, garments);
@@ -140,7 +140,7 @@ internal static class StevedoreFigure
             );
         }
 
-        return new Garment(Wool, .0185f, parts);
+        return new Garment(Wool, .022f, parts);
     }
 
     /// <summary>The sleeve rolled up above the elbow: three folds.</summary>
@@ -149,7 +149,7 @@ internal static class StevedoreFigure
         var (shoulder, elbow) = (m.Bones.P(FigureBones.Role("UpperArm", side)), m.Bones.P(FigureBones.Role("Forearm", side)));
         return new Garment(
             Wool,
-            .0125f,
+            .0122f,
             [
                 new(
                     m.Level(
@@ -175,7 +175,7 @@ internal static class StevedoreFigure
         var (elbow, wrist) = (m.Bones.P(FigureBones.Role("Forearm", side)), m.Bones.P(FigureBones.Role("Hand", side)));
         return new Garment(
             Skin,
-            .0145f,
+            .0175f,
             [
                 new(
                     m.Level(
@@ -201,7 +201,7 @@ internal static class StevedoreFigure
         var skirt = Cloth.Skirt(m.Bones, 1.04f, .80f, .95f, .7f, .10f);
         return new Garment(
             Hide,
-            .0165f,
+            .017f,
             [
                 new(
                     m.Stack(
@@ -274,7 +274,7 @@ internal static class StevedoreFigure
         var trunk = m.Bones.TrunkBinding;
         return new Garment(
             Hide,
-            .0125f,
+            .015f,
             [
                 new(Torso(m, 1.3f), trunk, .01f),
                 new(new Limb(m.V(sign * 9, 157, -3), m.V(sign * 23, 158, -3), .098f, .10f), trunk, .06f),
@@ -289,7 +289,7 @@ internal static class StevedoreFigure
     private static Garment Ties(BodyMeasure m) =>
         new(
             Hide,
-            .0125f,
+            .015f,
             [
                 new(
                     m.Stack((109, 23.9f, 18.4f, 17.2f, 0), (113.5f, 24.1f, 18.6f, 17.4f, 0)) with
@@ -379,7 +379,7 @@ internal static class StevedoreFigure
             );
         }
 
-        return new Garment(Canvas, .0185f, parts);
+        return new Garment(Canvas, .022f, parts);
     }
 
     private static Garment Shaft(BodyMeasure m, char side)
@@ -387,7 +387,7 @@ internal static class StevedoreFigure
         var (knee, ankle) = (m.Bones.P(FigureBones.Role("Shin", side)), m.Bones.P(FigureBones.Role("Foot", side)));
         return new Garment(
             Boots,
-            .0155f,
+            .0185f,
             [
                 new(
                     m.Upright(
@@ -439,7 +439,7 @@ internal static class StevedoreFigure
         var rigid = m.Bones.Rigid(BodyRole.Head);
         return new Garment(
             Skin,
-            .0092f,
+            .0108f,
             [
                 .. head.Parts(rigid),
                 new(

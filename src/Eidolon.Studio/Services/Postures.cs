@@ -40,7 +40,9 @@ public static class Postures
     /// <summary>The same of a scene: characters in the strokes of their own figures, so that a row tells who it is.</summary>
     public static string Svg(IReadOnlyList<(Motion Motion, FigureSketch? Sketch)> motions)
     {
-        var all = motions.Where(m => Bones.All(b => m.Motion.Skeleton.IndexOf(b.From) >= 0 && m.Motion.Skeleton.IndexOf(b.To) >= 0)).ToArray();
+        var all = motions
+            .Where(m => Bones.All(b => m.Motion.Skeleton.IndexOf(b.From) >= 0 && m.Motion.Skeleton.IndexOf(b.To) >= 0))
+            .ToArray();
         if (all.Length == 0)
         {
             return string.Empty;

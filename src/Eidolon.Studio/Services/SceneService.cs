@@ -144,7 +144,9 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
     /// <summary>Writes down what the Board shows of a scene.</summary>
     public void Refresh(OpenScene open)
     {
-        var postures = open.Moving.Any() ? Postures.Svg([.. open.Moving.Select(t => (t.Motion!, library.Sketch(t.Subject.Id)))]) : string.Empty;
+        var postures = open.Moving.Any()
+            ? Postures.Svg([.. open.Moving.Select(t => (t.Motion!, library.Sketch(t.Subject.Id)))])
+            : string.Empty;
         var seconds = open.FrameCount / open.FrameRate;
         using var db = factory.CreateDbContext();
         db.Scenes.Where(s => s.Id == open.Scene.Id && (s.Postures != postures || s.Seconds != seconds))

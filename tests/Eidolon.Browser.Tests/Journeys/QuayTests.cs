@@ -54,8 +54,15 @@ public sealed class QuayTests(DemoStudio studio) : Journey(studio), IClassFixtur
         Assert.Equal("Crate", Browser.Js("return eidolon.scene.props.map(p => p.name).join()"));
         // What a graphics card has to do for two characters, the crate and the floor.
         Browser.Js("[...document.querySelectorAll('#show button')].find(b => b.textContent === 'Characters').click()");
-        Browser.Until("return eidolon.stage.figures.filter(f => f.group.visible).length === 2 && !eidolon.stage.dirty", "both characters alone");
-        Assert.InRange(Convert.ToInt32(Browser.Js("return eidolon.stage.renderer.info.render.calls"), CultureInfo.InvariantCulture), 10, 150);
+        Browser.Until(
+            "return eidolon.stage.figures.filter(f => f.group.visible).length === 2 && !eidolon.stage.dirty",
+            "both characters alone"
+        );
+        Assert.InRange(
+            Convert.ToInt32(Browser.Js("return eidolon.stage.renderer.info.render.calls"), CultureInfo.InvariantCulture),
+            10,
+            150
+        );
         Assert.InRange(
             Convert.ToInt32(Browser.Js("return eidolon.stage.renderer.info.render.triangles"), CultureInfo.InvariantCulture),
             50_000,

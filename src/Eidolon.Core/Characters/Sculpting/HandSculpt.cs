@@ -57,7 +57,7 @@ public static class HandSculpt
             Add(parts, bones, side, name, Finger(bones, side, name, length), .0415f * thick, .031f * thick, .016f * length);
         }
 
-        return new Garment(material, .025f * length, parts) { Fade = .006f * length };
+        return new Garment(material, .028f * length, parts) { Fade = .006f * length };
     }
 
     /// <summary>Joints and tip of a finger at rest; a rig without fingers gets an average hand's, a little bent.</summary>

@@ -85,7 +85,10 @@ public sealed record Loft : SculptShape
 
         var side = k < 0.05f ? -MathF.Min(wide, deep) : flat * (1 - (1 / k));
         // A flat end meets the side in a round edge.
-        var end = DomeA > 0 && DomeB > 0 ? float.MinValue : MathF.Max(DomeA > 0 ? float.MinValue : -along, DomeB > 0 ? float.MinValue : along - _at[^1]);
+        var end =
+            DomeA > 0 && DomeB > 0
+                ? float.MinValue
+                : MathF.Max(DomeA > 0 ? float.MinValue : -along, DomeB > 0 ? float.MinValue : along - _at[^1]);
         var round = MathF.Max(Round - MathF.Abs(side - end), 0);
         return side > 0 && end > 0 ? MathF.Sqrt((side * side) + (end * end)) : MathF.Max(side, end) + (round * round / (4 * Round));
     }

@@ -50,6 +50,7 @@ export class Stage extends EventTarget {
     this.follow = sessionStorage.getItem("stage:follow") !== "0";
     this.guided = localStorage.getItem("stage:guides") !== "0";
     this.ropes = [];
+    this._shadowless = 0;
     this.views = new Views(this);
     this.trailOf = -1;
     this.dirty = true;
@@ -439,7 +440,8 @@ export class Stage extends EventTarget {
     this._left = this._pace > 80 && !this._left;
     if (this._left) return;
     // While a page gathers its data nothing is drawn: half a scene helps nobody and costs frames.
-    if (!this.dirty || this.hold) return;
+    if (!(this.dirty || this.shadowOwed) || this.hold) return;
+    this.shadowsInTime(now);
     this.dirty = false;
     const f = this.frame;
     for (const figure of this.figures) figure.update(f);
@@ -465,6 +467,15 @@ export class Stage extends EventTarget {
     this.views.render();
     this.placeTags();
     this.dispatchEvent(new Event("drawn"));
+  }
+
+  // Where a picture takes long, thrown shadows are only drawn with every third picture of a movement, and once more when it stands.
+  shadowsInTime(now) {
+    const late = this.dirty && this._pace > 80 && now - (this._drawn ?? 0) < 1500 && this._shadowless < 2;
+    this._shadowless = late ? this._shadowless + 1 : 0;
+    this._drawn = now;
+    this.shadowOwed = late;
+    this.renderer.shadowMap.autoUpdate = !late;
   }
 
   // Names stand under the lowest part of their figure, never over its feet.
