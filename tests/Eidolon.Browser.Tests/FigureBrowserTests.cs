@@ -88,7 +88,7 @@ public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio), IC
         var chrome = (ChromeDriver)Browser.Driver;
         chrome.ExecuteCdpCommand("Network.enable", []);
         chrome.ExecuteCdpCommand("Network.setBlockedURLs", new() { ["urls"] = new[] { "*.glb*" } });
-        Browser.Open(Page("HL_009_lamp-walk_01", "assemble"));
+        chrome.Navigate().GoToUrl(Browser.Address + Page("HL_009_lamp-walk_01", "assemble"));
         Browser.Until("return document.querySelector('#loading button')?.textContent === 'Load again'", "the failure to be told");
         Assert.Contains("could not be loaded", Browser.One("#loading").Text, StringComparison.Ordinal);
         chrome.ExecuteCdpCommand("Network.setBlockedURLs", new() { ["urls"] = Array.Empty<string>() });

@@ -49,7 +49,7 @@ public static class PerformerFigure
     private static Garment Top(BodyMeasure m, float cell)
     {
         var bones = m.Bones;
-        var (low, high) = Trunk(bones);
+        var (low, high) = bones.TrunkPlaces();
         var trunk = bones.TrunkBinding;
         var parts = new List<SculptPart>
         {
@@ -77,7 +77,7 @@ public static class PerformerFigure
         {
             var sign = side == 'L' ? 1f : -1f;
             var arm = bones.ArmBinding(side);
-            var (shoulder, elbow, wrist) = Arm(bones, side);
+            var (shoulder, elbow, wrist) = bones.ArmPlaces(side);
             parts.Add(
                 new(
                     new Limb(high + m.V(sign * 5, -6.5f, -.8f), shoulder + m.V(sign * -2.5f, .6f, 0), 5.8f * m.Cm, 5.2f * m.Cm),
@@ -131,7 +131,7 @@ public static class PerformerFigure
     private static Garment Legs(BodyMeasure m, float cell)
     {
         var bones = m.Bones;
-        var (low, high) = Trunk(bones);
+        var (low, high) = bones.TrunkPlaces();
         var parts = new List<SculptPart>
         {
             new(
@@ -156,7 +156,7 @@ public static class PerformerFigure
         {
             var leg = bones.LegBinding(side);
             var sign = side == 'L' ? 1f : -1f;
-            var (hip, knee, ankle) = Leg(bones, side);
+            var (hip, knee, ankle) = bones.LegPlaces(side);
             parts.Add(
                 new(
                     m.Upright(
@@ -238,18 +238,4 @@ public static class PerformerFigure
             ]
         );
     }
-
-    /// <summary>Between the hips, and the root of the neck.</summary>
-    internal static (Vector3 Low, Vector3 High) Trunk(FigureBones b)
-    {
-        var hips = (b.P(BodyRole.ThighL) + b.P(BodyRole.ThighR)) / 2;
-        var neck = b.Has(BodyRole.Neck) ? b.P(BodyRole.Neck) : Vector3.Lerp(b.P(BodyRole.Chest), b.P(BodyRole.Head), .6f);
-        return (hips, neck);
-    }
-
-    private static (Vector3, Vector3, Vector3) Arm(FigureBones b, char side) =>
-        (b.P(FigureBones.Role("UpperArm", side)), b.P(FigureBones.Role("Forearm", side)), b.P(FigureBones.Role("Hand", side)));
-
-    private static (Vector3, Vector3, Vector3) Leg(FigureBones b, char side) =>
-        (b.P(FigureBones.Role("Thigh", side)), b.P(FigureBones.Role("Shin", side)), b.P(FigureBones.Role("Foot", side)));
 }

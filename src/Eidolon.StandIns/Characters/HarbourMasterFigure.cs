@@ -127,7 +127,7 @@ internal static class HarbourMasterFigure
     private static Garment CoatOf(BodyMeasure m)
     {
         var bones = m.Bones;
-        var (low, high) = ((bones.P(BodyRole.ThighL) + bones.P(BodyRole.ThighR)) / 2, bones.P(BodyRole.Neck));
+        var (low, high) = bones.TrunkPlaces();
         var parts = new List<SculptPart>
         {
             new(
@@ -155,11 +155,7 @@ internal static class HarbourMasterFigure
         {
             var sign = side == 'L' ? 1f : -1f;
             var arm = bones.ArmBinding(side);
-            var (shoulder, elbow, wrist) = (
-                bones.P(FigureBones.Role("UpperArm", side)),
-                bones.P(FigureBones.Role("Forearm", side)),
-                bones.P(FigureBones.Role("Hand", side))
-            );
+            var (shoulder, elbow, wrist) = bones.ArmPlaces(side);
             parts.Add(new(new Limb(high + m.V(sign * 6, -6, -.6f), shoulder + m.V(sign * -2, .6f, 0), .062f, .064f), arm, .05f));
             parts.Add(
                 new(
@@ -190,7 +186,7 @@ internal static class HarbourMasterFigure
     /// <summary>Two rows over the chest.</summary>
     private static Garment Buttons(BodyMeasure m)
     {
-        var (low, high) = ((m.Bones.P(BodyRole.ThighL) + m.Bones.P(BodyRole.ThighR)) / 2, m.Bones.P(BodyRole.Neck));
+        var (low, high) = m.Bones.TrunkPlaces();
         var parts = new List<SculptPart>();
         foreach (var (t, z) in new[] { (.28f, 14.3f), (.42f, 14.7f), (.56f, 14.5f), (.70f, 13.5f) })
         {
@@ -209,7 +205,7 @@ internal static class HarbourMasterFigure
     private static Garment TrousersOf(BodyMeasure m)
     {
         var bones = m.Bones;
-        var (low, high) = ((bones.P(BodyRole.ThighL) + bones.P(BodyRole.ThighR)) / 2, bones.P(BodyRole.Neck));
+        var (low, high) = bones.TrunkPlaces();
         var parts = new List<SculptPart>
         {
             new(
@@ -225,11 +221,7 @@ internal static class HarbourMasterFigure
         foreach (var side in "LR")
         {
             var leg = bones.LegBinding(side);
-            var (hip, knee, ankle) = (
-                bones.P(FigureBones.Role("Thigh", side)),
-                bones.P(FigureBones.Role("Shin", side)),
-                bones.P(FigureBones.Role("Foot", side))
-            );
+            var (hip, knee, ankle) = bones.LegPlaces(side);
             parts.Add(
                 new(
                     m.Upright(hip, knee, (.02f, 8.6f, 9.6f, 10, 0), (.4f, 8.6f, 9.8f, 9.6f, .2f), (1, 6.7f, 7.6f, 7, .2f)) with

@@ -137,11 +137,7 @@ internal static class LamplighterFigure
         {
             var sign = side == 'L' ? 1f : -1f;
             var arm = bones.ArmBinding(side);
-            var (shoulder, elbow, wrist) = (
-                bones.P(FigureBones.Role("UpperArm", side)),
-                bones.P(FigureBones.Role("Forearm", side)),
-                bones.P(FigureBones.Role("Hand", side))
-            );
+            var (shoulder, elbow, wrist) = bones.ArmPlaces(side);
             parts.Add(new(new Limb(m.V(sign * 4.5f, 112.5f, -1.4f), shoulder + m.V(sign * -1.5f, .3f, 0), .045f, .050f), arm, .045f));
             parts.Add(
                 new(
@@ -257,7 +253,7 @@ internal static class LamplighterFigure
     private static Garment Inside(BodyMeasure m) =>
         new(
             Lining,
-            .0185f,
+            .015f,
             [
                 new(
                     m.Stack(
@@ -470,7 +466,7 @@ internal static class LamplighterFigure
     /// <summary>The sleeve's end, turned back.</summary>
     private static Garment CuffOf(BodyMeasure m, char side)
     {
-        var (elbow, wrist) = (m.Bones.P(FigureBones.Role("Forearm", side)), m.Bones.P(FigureBones.Role("Hand", side)));
+        var (_, elbow, wrist) = m.Bones.ArmPlaces(side);
         var sign = side == 'L' ? 1f : -1f;
         return new Garment(
             Coat,
@@ -502,11 +498,7 @@ internal static class LamplighterFigure
         foreach (var side in "LR")
         {
             var leg = m.Bones.LegBinding(side);
-            var (hip, knee, ankle) = (
-                m.Bones.P(FigureBones.Role("Thigh", side)),
-                m.Bones.P(FigureBones.Role("Shin", side)),
-                m.Bones.P(FigureBones.Role("Foot", side))
-            );
+            var (hip, knee, ankle) = m.Bones.LegPlaces(side);
             parts.Add(
                 new(
                     m.Upright(hip, knee, (0, 5.4f, 6.2f, 6.6f, 0), (.4f, 5.5f, 6.5f, 6.4f, .2f), (1, 4.5f, 5.2f, 4.8f, .1f)) with

@@ -117,7 +117,7 @@ internal static class StevedoreFigure
         foreach (var side in "LR")
         {
             var sign = side == 'L' ? 1f : -1f;
-            var (shoulder, elbow) = (m.Bones.P(FigureBones.Role("UpperArm", side)), m.Bones.P(FigureBones.Role("Forearm", side)));
+            var (shoulder, elbow, _) = m.Bones.ArmPlaces(side);
             var arm = m.Bones.ArmBinding(side);
             parts.Add(new(new Limb(m.V(sign * 9, 157, -3), shoulder + m.V(sign * -3, 1, 0), .085f, .09f), arm, .06f));
             parts.Add(
@@ -146,7 +146,7 @@ internal static class StevedoreFigure
     /// <summary>The sleeve rolled up above the elbow: three folds.</summary>
     private static Garment Cuff(BodyMeasure m, char side)
     {
-        var (shoulder, elbow) = (m.Bones.P(FigureBones.Role("UpperArm", side)), m.Bones.P(FigureBones.Role("Forearm", side)));
+        var (shoulder, elbow, _) = m.Bones.ArmPlaces(side);
         return new Garment(
             Wool,
             .0122f,
@@ -172,7 +172,7 @@ internal static class StevedoreFigure
 
     private static Garment Forearm(BodyMeasure m, char side)
     {
-        var (elbow, wrist) = (m.Bones.P(FigureBones.Role("Forearm", side)), m.Bones.P(FigureBones.Role("Hand", side)));
+        var (_, elbow, wrist) = m.Bones.ArmPlaces(side);
         return new Garment(
             Skin,
             .0175f,
@@ -336,11 +336,7 @@ internal static class StevedoreFigure
         foreach (var side in "LR")
         {
             var leg = m.Bones.LegBinding(side);
-            var (hip, knee, ankle) = (
-                m.Bones.P(FigureBones.Role("Thigh", side)),
-                m.Bones.P(FigureBones.Role("Shin", side)),
-                m.Bones.P(FigureBones.Role("Foot", side))
-            );
+            var (hip, knee, ankle) = m.Bones.LegPlaces(side);
             parts.Add(
                 new(
                     m.Upright(
@@ -384,7 +380,7 @@ internal static class StevedoreFigure
 
     private static Garment Shaft(BodyMeasure m, char side)
     {
-        var (knee, ankle) = (m.Bones.P(FigureBones.Role("Shin", side)), m.Bones.P(FigureBones.Role("Foot", side)));
+        var (_, knee, ankle) = m.Bones.LegPlaces(side);
         return new Garment(
             Boots,
             .0185f,

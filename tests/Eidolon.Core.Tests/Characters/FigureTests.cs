@@ -253,7 +253,7 @@ public class FigureTests
             {
                 var p = figure.Skins[s].Positions[v] - at;
                 var out_ = p - (along * Vector3.Dot(p, along));
-                if (MathF.Abs(Vector3.Dot(p, along)) > .006f || out_.Length() > .14f)
+                if (MathF.Abs(Vector3.Dot(p, along)) > .01f || out_.Length() > .14f)
                 {
                     continue;
                 }

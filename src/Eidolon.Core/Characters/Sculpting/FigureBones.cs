@@ -60,6 +60,21 @@ public sealed class FigureBones
     /// <summary>Place of a joint at rest, metres.</summary>
     public Vector3 P(BodyRole role) => Skeleton.RestPositions[J(role)];
 
+    /// <summary>Shoulder, elbow and wrist at rest, metres.</summary>
+    public (Vector3 Shoulder, Vector3 Elbow, Vector3 Wrist) ArmPlaces(char side) =>
+        (P(Role("UpperArm", side)), P(Role("Forearm", side)), P(Role("Hand", side)));
+
+    /// <summary>Hip, knee and ankle at rest, metres.</summary>
+    public (Vector3 Hip, Vector3 Knee, Vector3 Ankle) LegPlaces(char side) =>
+        (P(Role("Thigh", side)), P(Role("Shin", side)), P(Role("Foot", side)));
+
+    /// <summary>Between the hips, and the root of the neck.</summary>
+    public (Vector3 Low, Vector3 High) TrunkPlaces() =>
+        (
+            (P(BodyRole.ThighL) + P(BodyRole.ThighR)) / 2,
+            Has(BodyRole.Neck) ? P(BodyRole.Neck) : Vector3.Lerp(P(BodyRole.Chest), P(BodyRole.Head), .6f)
+        );
+
     /// <summary>A role by its stem and side.</summary>
     public static BodyRole Role(string stem, char side) => Enum.Parse<BodyRole>(stem + side);
 
@@ -129,7 +144,7 @@ public sealed class FigureBones
 
     private ChainBinding Arm(char side)
     {
-        var (shoulder, elbow, wrist) = (P(Role("UpperArm", side)), P(Role("Forearm", side)), P(Role("Hand", side)));
+        var (shoulder, elbow, wrist) = ArmPlaces(side);
         var (upper, lower) = (Vector3.Normalize(elbow - shoulder), Vector3.Normalize(wrist - elbow));
         var first = Has(Role("Clavicle", side)) ? J(Role("Clavicle", side)) : J(BodyRole.Chest);
         var steps = new List<ChainStep> { new(J(Role("UpperArm", side)), shoulder, upper, .034f * Unit) };
@@ -150,7 +165,7 @@ public sealed class FigureBones
 
     private ChainBinding Leg(char side)
     {
-        var (hip, knee, ankle) = (P(Role("Thigh", side)), P(Role("Shin", side)), P(Role("Foot", side)));
+        var (hip, knee, ankle) = LegPlaces(side);
         var (upper, lower) = (Vector3.Normalize(knee - hip), Vector3.Normalize(ankle - knee));
         var out_ = new Vector3(side == 'L' ? 1 : -1, 0, 0);
         // Leaned outwards: the crotch stays with the pelvis, the outer hip goes with the thigh.
