@@ -200,7 +200,7 @@ internal static class LamplighterFigure
                 SculptAct.Cut
             )
         );
-        return new Garment(Coat, .0155f, parts);
+        return new Garment(Coat, .0132f, parts);
     }
 
     /// <summary>A turned-up collar and the two edges that meet over the chest.</summary>

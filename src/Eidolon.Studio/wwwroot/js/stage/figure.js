@@ -2,7 +2,9 @@ import * as THREE from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 import { shaded, repaint, seeThrough } from "./shading.js";
 
-const loader = new GLTFLoader();
+const loader = new GLTFLoader(),
+  // Corners of triangles of the smallest skin that throws a shadow.
+  small = 6000;
 
 // Bones of the skin alone, which take a share of a joint's turn: a bent knee keeps its thickness.
 function helpersOf(root) {
@@ -39,7 +41,7 @@ export class Figure {
     this.above = this.measureAbove();
     for (const s of this.skins) {
       s.frustumCulled = false;
-      s.castShadow = s.receiveShadow = true;
+      s.receiveShadow = true;
       this.dress(s, palette);
     }
     const pairs = [];
@@ -151,7 +153,8 @@ export class Figure {
     for (const s of this.skins) {
       s.visible = kind !== "bones";
       seeThrough(s.material, kind === "ghost" ? 0.28 : see ? 0.5 : 1);
-      s.castShadow = kind !== "ghost";
+      // Buttons and eyes throw no shadow that anybody sees.
+      s.castShadow = kind !== "ghost" && (s.geometry.index?.count ?? Infinity) > small;
     }
     this.lines.visible = this.knots.visible = kind === "bones" || kind === "both";
   }

@@ -70,7 +70,7 @@ export class Floor {
     sun.shadow.mapSize.set(1024, 1024);
     Object.assign(sun.shadow.camera, { left: -5, right: 5, top: 5, bottom: -5, near: 0.5, far: 20 });
     sun.shadow.radius = 5;
-    sun.shadow.normalBias = 0.02;
+    sun.shadow.normalBias = 0.035;
     sun.shadow.bias = -0.0008;
     this.group.add(sun);
     this.haze = this.scene.fog;
