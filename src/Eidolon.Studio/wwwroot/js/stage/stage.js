@@ -486,8 +486,10 @@ export class Stage extends EventTarget {
       const x = ((v.x + 1) / 2) * this.width,
         behind = v.z > 1;
       let low = -Infinity;
-      for (const bone of figure.bones) {
-        bone.getWorldPosition(v);
+      for (let i = 0; i < figure.bones.length; i++) {
+        // A root lies wherever its file has it.
+        if (figure.info.joints[i].role === "Root") continue;
+        figure.bones[i].getWorldPosition(v);
         v.y -= 0.05;
         low = Math.max(low, ((1 - v.project(this.camera).y) / 2) * this.height);
       }
