@@ -108,7 +108,6 @@ public static class HandSculpt
             var last = k + 2 == joints.Length;
             // The round end lies inside the last bone.
             var end = last ? Vector3.Lerp(joints[k], joints[k + 1], .8f) : joints[k + 1];
-            // Flatter above than round, pads below: a finger is a little deeper than wide.
             parts.Add(new(new Limb(joints[k], end, R(k), R(k + 1)), binding, blend));
         }
     }
