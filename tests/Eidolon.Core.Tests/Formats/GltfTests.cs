@@ -47,7 +47,7 @@ public sealed class GltfTests
         using var stream = new MemoryStream();
         GltfWriter.WriteCharacter(stream, glb, name, motion);
         var model = GltfReader.Open(stream.ToArray(), "out.glb");
-        Assert.Single(model.LogicalMeshes);
+        Assert.Equal([$"{name}_body", $"{name}_face"], model.LogicalMeshes.Select(m => m.Name));
         Assert.Single(model.LogicalSkins);
         Assert.Single(model.LogicalAnimations);
         Assert.True(Samples.Worst(motion, GltfReader.Read(stream.ToArray(), "out.glb")) < 0.01);
