@@ -434,13 +434,16 @@ export class Stage extends EventTarget {
 
   draw(now) {
     this.clock?.tick(now);
-    // Where a picture takes long (no graphics card), every second one is left out: half of the machine stays for the rest.
-    this._pace = 0.9 * (this._pace ?? 16) + 0.1 * Math.min(400, now - (this._at ?? now));
-    this._at = now;
-    this._left = this._pace > 80 && !this._left;
-    if (this._left) return;
+    // Where a picture takes long (no graphics card), as long again is left to the rest of the machine.
+    if (this._drew) {
+      this._cost = 0.7 * (this._cost ?? 16) + 0.3 * Math.min(400, now - this._drew);
+      this._rest = this._cost > 80 ? now + this._cost : 0;
+      this._drew = 0;
+    }
+    if (now < (this._rest ?? 0)) return;
     // While a page gathers its data nothing is drawn: half a scene helps nobody and costs frames.
     if (!(this.dirty || this.shadowOwed) || this.hold) return;
+    this._drew = now;
     this.shadowsInTime(now);
     this.dirty = false;
     const f = this.frame;
@@ -471,7 +474,7 @@ export class Stage extends EventTarget {
 
   // Where a picture takes long, thrown shadows are only drawn with every third picture of a movement, and once more when it stands.
   shadowsInTime(now) {
-    const late = this.dirty && this._pace > 80 && now - (this._drawn ?? 0) < 1500 && this._shadowless < 2;
+    const late = this.dirty && (this._cost ?? 0) > 80 && now - (this._drawn ?? 0) < 1500 && this._shadowless < 2;
     this._shadowless = late ? this._shadowless + 1 : 0;
     this._drawn = now;
     this.shadowOwed = late;
