@@ -38,7 +38,6 @@ public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio), IC
     {
         Browser.Open(Page("HL_009_lamp-walk_01", "assemble"));
         Browser.Ready();
-        const string Calls = "eidolon.stage.renderer.info.render.frame";
         foreach (var (views, width) in new[] { (2, .5), (4, .5), (1, 1d) })
         {
             Press(Keys.Shift + "f");
@@ -46,7 +45,7 @@ public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio), IC
             Assert.Equal(width, Number("eidolon.stage.width / document.getElementById('stage').clientWidth"), 3);
         }
 
-        Assert.True(Number(Calls) > 0);
+        Browser.Until("return eidolon.stage.renderer.info.render.frame > 0", "a picture");
         Browser.Js(
             "eidolon.stage.camera.position.set(1.5, 1.2, 3.9); eidolon.stage.controls.target.set(0.3, 0.9, 0.2); eidolon.stage.controls.update();"
         );
