@@ -333,7 +333,9 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
               mixer.setTime(frame / 60);
               gltf.scene.updateMatrixWorld(true);
               out[frame] = {};
-              gltf.scene.traverse(o => { if (o.isBone) out[frame][`${o.name} ${o.userData.follows ?? o.name}`] = o.getWorldPosition(new THREE.Vector3()).toArray(); });
+              gltf.scene.traverse(o => {
+                if (o.isBone) out[frame][`${o.name} ${o.userData.follows ?? o.name}`] = o.getWorldPosition(new THREE.Vector3()).toArray();
+              });
             }
             done(JSON.stringify(out));
             """;

@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Characters.Sculpting;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Skeletons;
 using SharpGLTF.Schema2;
@@ -119,14 +120,10 @@ public sealed record FigureSketch(IReadOnlyDictionary<BodyRole, SketchStroke> St
         {
             (_sum, Count) = (_sum + radius, Count + 1);
             var c = material?.FindChannel("BaseColor")?.Color ?? Vector4.One;
-            var colour = $"#{Shown(c.X):x2}{Shown(c.Y):x2}{Shown(c.Z):x2}";
+            var colour = SurfaceMaterial.Hex(new(c.X, c.Y, c.Z));
             _colours[colour] = _colours.GetValueOrDefault(colour) + 1;
         }
 
         public SketchStroke Stroke() => Count == 0 ? new(.06f, "#c9bfb4") : new((float)(_sum / Count), _colours.MaxBy(c => c.Value).Key);
-
-        private static int Shown(float linear) =>
-            (int)
-                MathF.Round(255 * Math.Clamp(linear <= .0031308f ? linear * 12.92f : (1.055f * MathF.Pow(linear, 1 / 2.4f)) - .055f, 0, 1));
     }
 }

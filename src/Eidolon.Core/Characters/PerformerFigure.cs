@@ -35,7 +35,7 @@ public static class PerformerFigure
             Legs(m, cell),
             face ? Head(m, head) with { Moves = head.MoveSkin } : Head(m, head),
         };
-        garments.AddRange(face ? FaceSculpt.Of(bones, head, m.Cm, Visor, Visor, new FaceForm { Eye = .8f, Brow = .8f }) : [Band(m, head)]);
+        garments.AddRange(face ? FaceSculpt.Of(bones, head, Visor, Visor, new FaceForm { Eye = .8f, Brow = .8f }) : [Band(m, head)]);
         foreach (var side in "LR")
         {
             garments.Add(HandSculpt.Of(bones, side, Gloves));

@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Geometry;
 
 namespace Eidolon.Core.Faces;
 
@@ -82,15 +83,15 @@ public static class FaceShapes
         // A unit of one side has its whole say at its own corner and none at the other.
         var own = side switch
         {
-            'L' => Step((x + .35f) / .7f),
-            'R' => Step((.35f - x) / .7f),
+            'L' => Ease.Smooth((x + .35f) / .7f),
+            'R' => Ease.Smooth((.35f - x) / .7f),
             _ => 1,
         };
         // The line rises towards its corners.
         y -= CornersUp * MathF.Abs(x);
         var corner = x * x * own;
         var lip = MathF.Sqrt(MathF.Max(0, 1 - (x * x)));
-        var lower = Step((.08f - y) / .16f);
+        var lower = Ease.Smooth((.08f - y) / .16f);
         Vector3 Open(float gap, float narrow) => new(-narrow * x * half, -gap * lip * lower, -.12f * gap * lip * lower);
         var outwards = MathF.Sign(x) * corner;
         return unit switch
@@ -122,12 +123,12 @@ public static class FaceShapes
 
     private static Vector3 Skin(int unit, char side, Vector3 p)
     {
-        var front = Step((p.Z - 1) / 5);
+        var front = Ease.Smooth((p.Z - 1) / 5);
         // The chin and the jaw to the ears, which turn about them; the cheeks; the nose; the brow.
-        var jaw = Step((-9.2f - p.Y) / 3.4f) * Step((p.Z + 3) / 7);
+        var jaw = Ease.Smooth((-9.2f - p.Y) / 3.4f) * Ease.Smooth((p.Z + 3) / 7);
         var half =
-            side == 'L' ? Step((p.X + .6f) / 1.8f)
-            : side == 'R' ? Step((.6f - p.X) / 1.8f)
+            side == 'L' ? Ease.Smooth((p.X + .6f) / 1.8f)
+            : side == 'R' ? Ease.Smooth((.6f - p.X) / 1.8f)
             : 1;
         float About(float x, float y, float r) =>
             Bell(((MathF.Abs(p.X) - x) * (MathF.Abs(p.X) - x)) + ((p.Y - y) * (p.Y - y)), r) * front * half;
@@ -159,10 +160,4 @@ public static class FaceShapes
     }
 
     private static float Bell(float square, float r) => MathF.Exp(-square / (r * r));
-
-    private static float Step(float t)
-    {
-        t = Math.Clamp(t, 0, 1);
-        return t * t * (3 - (2 * t));
-    }
 }

@@ -62,7 +62,7 @@ public sealed class FilmLook
         }
     }
 
-    /// <summary>Mean distance of the tracker's points from where the body has them, a frame of the film each, pixels; null where nothing is surely seen.</summary>
+    /// <summary>Mean distance of the tracker's points from where the body has them, frame by frame, pixels; null where nothing is sure.</summary>
     /// <param name="points">Only these; all when left out.</param>
     public double?[] Misses(IReadOnlySet<string>? points = null)
     {

@@ -104,7 +104,6 @@ internal static class HarbourMasterFigure
             FaceSculpt.Of(
                 bones,
                 head,
-                .0104f,
                 Ink,
                 Beard,
                 new FaceForm

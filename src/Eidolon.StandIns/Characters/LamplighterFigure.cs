@@ -82,7 +82,6 @@ internal static class LamplighterFigure
             FaceSculpt.Of(
                 bones,
                 head,
-                cm,
                 Ink,
                 Hair,
                 new FaceForm

@@ -87,7 +87,6 @@ internal static class StevedoreFigure
             FaceSculpt.Of(
                 bones,
                 head,
-                .0119f,
                 Ink,
                 Ink,
                 new FaceForm

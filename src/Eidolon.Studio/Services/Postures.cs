@@ -115,7 +115,8 @@ public static class Postures
         void Line((float X, float Y) a, (float X, float Y) b, SketchStroke s) =>
             text.Append(
                 CultureInfo.InvariantCulture,
-                $"<line x1=\"{a.X:0.0}\" y1=\"{a.Y:0.0}\" x2=\"{b.X:0.0}\" y2=\"{b.Y:0.0}\" stroke=\"{s.Colour}\" stroke-width=\"{MathF.Max(1.2f, s.Radius * 1.9f * PixelsPerMetre):0.0}\" stroke-linecap=\"round\"/>"
+                $"<line x1=\"{a.X:0.0}\" y1=\"{a.Y:0.0}\" x2=\"{b.X:0.0}\" y2=\"{b.Y:0.0}\" stroke=\"{s.Colour}\" "
+                    + $"stroke-width=\"{MathF.Max(1.2f, s.Radius * 1.9f * PixelsPerMetre):0.0}\" stroke-linecap=\"round\"/>"
             );
         foreach (var b in Bones)
         {

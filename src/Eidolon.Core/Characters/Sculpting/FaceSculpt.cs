@@ -27,16 +27,9 @@ public sealed record FaceForm
 public static class FaceSculpt
 {
     /// <summary>The drawn parts of a face.</summary>
-    /// <param name="cm">Metres a centimetre of the plain head.</param>
-    public static IEnumerable<Garment> Of(
-        FigureBones bones,
-        HeadSculpt head,
-        float cm,
-        SurfaceMaterial ink,
-        SurfaceMaterial hair,
-        FaceForm form
-    )
+    public static IEnumerable<Garment> Of(FigureBones bones, HeadSculpt head, SurfaceMaterial ink, SurfaceMaterial hair, FaceForm form)
     {
+        var cm = head.Cm;
         var skin = new SculptField(new Garment(ink, cm, head.Parts(bones.Rigid(BodyRole.Head))));
         Vector3 On(float x, float y)
         {

@@ -36,6 +36,9 @@ public sealed record HeadForm
 /// <param name="cm">Metres a centimetre of the plain head.</param>
 public sealed class HeadSculpt(Vector3 origin, float cm, HeadForm form)
 {
+    /// <summary>Metres a centimetre of the plain head.</summary>
+    public float Cm => cm;
+
     /// <summary>A place on the head: to the left, up, ahead, centimetres.</summary>
     public Vector3 At(float x, float y, float z) => origin + (new Vector3(x * form.Wide, y, z * form.Deep) * cm);
 

@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Geometry;
 
 namespace Eidolon.Core.Characters.Sculpting;
 
@@ -47,11 +48,7 @@ public sealed class ChainBinding(int first, IReadOnlyList<ChainStep> steps) : Sk
 public readonly record struct ChainStep(int Bone, Vector3 At, Vector3 Along, float Half)
 {
     /// <summary>How far a place has gone over, 0 to 1.</summary>
-    public float Past(Vector3 p)
-    {
-        var t = Math.Clamp((Vector3.Dot(p - At, Along) / (2 * Half)) + .5f, 0, 1);
-        return t * t * (3 - (2 * t));
-    }
+    public float Past(Vector3 p) => Ease.Smooth((Vector3.Dot(p - At, Along) / (2 * Half)) + .5f);
 }
 
 /// <summary>Several bindings, each with a share of its own at each place: skirts that follow both legs.</summary>

@@ -1,6 +1,5 @@
 import * as THREE from "three";
 import { Stage } from "../stage/stage.js";
-import { Figure } from "../stage/figure.js";
 import { FrameSamples } from "../stage/samples.js";
 import { Cameras } from "./cameras.js";
 import { Props } from "./props.js";
@@ -44,11 +43,8 @@ export class LiveView {
     for (const b of [...scene.bodies, ...scene.characters.map((figure) => ({ figure, beside: true }))]) {
       const data = new Float32Array(3 + 4 * b.figure.joints.length);
       for (let j = 0; j < b.figure.joints.length; j++) data[6 + j * 4] = 1;
-      const figure = await Figure.load(b.figure, data, stage.palette);
+      const figure = await stage.addFigure(b.figure, data);
       figure.group.visible = false;
-      stage.content.add(figure.group);
-      stage.figures.push(figure);
-      stage.addTag(figure);
       figure.beside = !!b.beside;
       if (b.beside) figure.group.position.set(1.3, 0, 0);
       figure.tag.textContent = b.figure.name;
