@@ -17,15 +17,44 @@ internal static class RigVerb
         var input = new Argument<string>("CHARACTER");
         var straighten = new Option<bool>("--straighten") { Description = "Write the character with its rest pose put right." };
         var output = new Option<string?>("--out") { Description = "File to write, of the character's own kind." };
+        var bind = new Option<bool>("--bind") { Description = "Put a standard skeleton into a mesh without a rig and bind it." };
+        var placed = new Option<string?>("--skeleton") { Description = "Where joints stand in the mesh; what it does not name is found." };
         var unitScale = Options.UnitScale();
         var json = Options.Json();
-        var command = new Command("rig", "Roles and rest pose of a character.") { input, straighten, output, unitScale, json };
+        var command = new Command("rig", "Roles and rest pose of a character; a rig for a mesh without one.")
+        {
+            input,
+            straighten,
+            bind,
+            placed,
+            output,
+            unitScale,
+            json,
+        };
         command.SetAction(p =>
         {
             var (file, to, right) = (p.GetRequiredValue(input), p.GetValue(output), p.GetValue(straighten));
-            if (right != to is not null)
+            var (rigged, skeleton) = (p.GetValue(bind), p.GetValue(placed));
+            if (right && rigged)
             {
-                throw new UsageException("--straighten and --out go together");
+                throw new UsageException("--bind and --straighten are two steps: bind first, then straighten what came of it");
+            }
+
+            if ((right || rigged) != to is not null)
+            {
+                throw new UsageException("--straighten or --bind and --out go together");
+            }
+
+            if (skeleton is not null && !rigged)
+            {
+                throw new UsageException("--skeleton goes with --bind");
+            }
+
+            if (rigged)
+            {
+                return p.GetValue(unitScale) is null
+                    ? RigBind.Run(file, skeleton, to!, p.GetValue(json))
+                    : throw new UsageException("--unit-scale is for BVH; a mesh is glTF, which is in metres");
             }
 
             return Run(file, to, Options.Scale(p.GetValue(unitScale)), p.GetValue(json));
@@ -37,7 +66,7 @@ internal static class RigVerb
     {
         var bytes = InputFile.Read(file);
         var kind = MotionFiles.KindOf(file, bytes);
-        var read = MotionFiles.ReadMotion(bytes, file, unitScale, InputFile.FolderOf(file));
+        var read = Read(bytes, file, kind, unitScale);
         var guess = RoleFinder.Find(read.Skeleton);
         var skeleton = read.Skeleton.WithRoles(guess.Roles);
         var rest = RestCheck.Check(skeleton);
@@ -51,7 +80,37 @@ internal static class RigVerb
             Write(output, file, bytes, kind, RestStraightening.Straighten(skeleton));
         }
 
-        var report = new JsonObject
+        var report = Told(guess, rest, skeleton, Height(skeleton, kind, bytes, file));
+        report["warnings"] = Report.Array(
+            read.Warnings.Where(w => !w.StartsWith("the file holds no animation", StringComparison.Ordinal)).Concat(guess.Doubts)
+        );
+        Report.Write(
+            json,
+            report,
+            [
+                $"{file}: {guess.Roles.Count} roles, {(rest.Verdict == RestVerdict.Ready ? "ready" : string.Join("; ", rest.Reasons))}",
+                .. output is null ? Array.Empty<string>() : [$"{output}: straightened"],
+            ]
+        );
+        return ExitCodes.Done;
+    }
+
+    private static Motion Read(byte[] bytes, string file, FileKind kind, double? unitScale)
+    {
+        try
+        {
+            return MotionFiles.ReadMotion(bytes, file, unitScale, InputFile.FolderOf(file));
+        }
+        catch (Core.InvalidInputException e)
+            when (kind is FileKind.Glb or FileKind.Gltf && e.Reason.StartsWith("the file holds no joints", StringComparison.Ordinal))
+        {
+            throw new Core.InvalidInputException(file, e.Place, e.Reason + "; --bind puts a skeleton into a mesh", e);
+        }
+    }
+
+    /// <summary>What is known of a rig, without warnings.</summary>
+    public static JsonObject Told(RoleGuess guess, RestReport rest, Skeleton skeleton, float height) =>
+        new JsonObject
         {
             ["roles"] = new JsonObject(
                 guess.Roles.OrderBy(r => r.Key).Select(r => KeyValuePair.Create(r.Key.ToString(), (JsonNode?)r.Value))
@@ -84,21 +143,8 @@ internal static class RigVerb
                 ]),
             },
             ["facing"] = BodyFacing.Of(skeleton) is { } f ? Report.Vector(f) : null,
-            ["heightMetres"] = Math.Round(Height(skeleton, kind, bytes, file), 4),
-            ["warnings"] = Report.Array(
-                read.Warnings.Where(w => !w.StartsWith("the file holds no animation", StringComparison.Ordinal)).Concat(guess.Doubts)
-            ),
+            ["heightMetres"] = Math.Round(height, 4),
         };
-        Report.Write(
-            json,
-            report,
-            [
-                $"{file}: {guess.Roles.Count} roles, {(rest.Verdict == RestVerdict.Ready ? "ready" : string.Join("; ", rest.Reasons))}",
-                .. output is null ? Array.Empty<string>() : [$"{output}: straightened"],
-            ]
-        );
-        return ExitCodes.Done;
-    }
 
     /// <summary>From the floor to the top of the mesh, or of the last bones where there is none.</summary>
     private static float Height(Skeleton s, FileKind kind, byte[] bytes, string file)

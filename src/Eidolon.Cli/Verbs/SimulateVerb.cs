@@ -1,8 +1,10 @@
 using System.CommandLine;
+using System.Numerics;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.C3d;
 using Eidolon.Core.Formats.Csv;
+using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Hands;
 using Eidolon.Core.Inertial;
@@ -53,6 +55,12 @@ internal static class SimulateVerb
         {
             AtomicFile.Write(Path.Combine(folder, file), s => s.Write(HarbourCharacters.Build(name)));
         }
+
+        // One without a rig, to try binding on.
+        var bare = HarbourCharacters.Names[0].ToLowerInvariant() + "-bare.glb";
+        var mesh = GltfSkinWriter.WriteBare(HarbourCharacters.Figure(HarbourCharacters.Names[0]).Figure, bare, Matrix4x4.Identity);
+        AtomicFile.Write(Path.Combine(folder, bare), s => s.Write(mesh));
+        files = [.. files, bare];
 
         Report.Write(
             json,

@@ -64,6 +64,43 @@ public class FigureTests
     }
 
     [Theory, MemberData(nameof(Figures))]
+    public void An_arm_raised_overhead_does_not_tear_the_shoulder(string name)
+    {
+        var (skeleton, figure) = Of(name);
+        foreach (var side in "LR")
+        {
+            // Of a raised arm's way a third is the shoulder blade's.
+            Quaternion Up(float degrees) =>
+                Quaternion.CreateFromAxisAngle(Vector3.UnitZ, (side == 'L' ? 1 : -1) * degrees * MathF.PI / 180);
+            var upper = skeleton.IndexOf(FigureBones.Role("UpperArm", side));
+            var clavicle = skeleton.IndexOf(FigureBones.Role("Clavicle", side));
+            var posed = Posed(skeleton, figure, new() { [upper] = Up(60), [clavicle] = Up(25) });
+            var stretched = new List<float>();
+            for (var s = 0; s < figure.Skins.Count; s++)
+            {
+                var skin = figure.Skins[s];
+                for (var t = 0; t < skin.Triangles.Length; t++)
+                {
+                    var (a, b) = (skin.Triangles[t], skin.Triangles[t % 3 == 2 ? t - 2 : t + 1]);
+                    var rest = (skin.Positions[a] - skin.Positions[b]).Length();
+                    var near = Vector3.Distance(skin.Positions[a], skeleton.RestPositions[upper]) < .12f * Size(skeleton);
+                    if (near && rest > .004f)
+                    {
+                        stretched.Add((posed[s][a] - posed[s][b]).Length() / rest);
+                    }
+                }
+            }
+
+            stretched.Sort();
+            // The seams of a barrel-chested figure's armpits give most.
+            Assert.InRange(stretched[^1], 1, 6.5f);
+            Assert.InRange(stretched[(int)(stretched.Count * .95)], 1, 3.2f);
+            var axis = Vector3.UnitZ * (side == 'L' ? 1 : -1);
+            Assert.InRange(Thinnest(skeleton, figure, FigureBones.Role("UpperArm", side), axis, 60), .85f, 2);
+        }
+    }
+
+    [Theory, MemberData(nameof(Figures))]
     public void No_vertex_follows_the_wrong_limb(string name)
     {
         var (skeleton, figure) = Of(name);

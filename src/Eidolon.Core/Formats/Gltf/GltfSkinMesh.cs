@@ -10,13 +10,14 @@ namespace Eidolon.Core.Formats.Gltf;
 /// <summary>A glTF mesh of skins: a primitive a material, with face shapes where they have some.</summary>
 internal static class GltfSkinMesh
 {
-    public static Mesh Create(ModelRoot model, string name, IReadOnlyList<SkinnedMesh> skins)
+    /// <param name="bound">False leaves bones and weights out.</param>
+    public static Mesh Create(ModelRoot model, string name, IReadOnlyList<SkinnedMesh> skins, bool bound = true)
     {
         var mesh = model.CreateMesh(name);
         string[] shapes = [.. skins.SelectMany(s => s.Shapes.Keys).Distinct()];
         foreach (var group in skins.GroupBy(s => s.Material))
         {
-            Primitive(model, mesh.CreatePrimitive(), [.. group], shapes);
+            Primitive(model, mesh.CreatePrimitive(), [.. group], shapes, bound);
         }
 
         if (shapes.Length > 0)
@@ -28,7 +29,7 @@ internal static class GltfSkinMesh
         return mesh;
     }
 
-    private static void Primitive(ModelRoot model, MeshPrimitive primitive, SkinnedMesh[] skins, string[] shapes)
+    private static void Primitive(ModelRoot model, MeshPrimitive primitive, SkinnedMesh[] skins, string[] shapes, bool bound)
     {
         var n = skins.Sum(s => s.Positions.Length);
         Vector3[] places = [.. skins.SelectMany(s => s.Positions)];
@@ -42,23 +43,12 @@ internal static class GltfSkinMesh
             Vertex("COLOR_0", colours.ToArray(), new AttributeFormat(DimensionType.VEC4, EncodingType.UNSIGNED_BYTE, true));
         }
 
-        var joints = skins.SelectMany(s => s.Joints).SelectMany(j => new[] { j.A, j.B, j.C, j.D }).ToArray();
-        // A byte a bone holds every rig of ours; only a very large one needs two.
-        if (joints.Max() < 256)
+        if (bound)
         {
-            Vertex("JOINTS_0", joints.Select(j => (byte)j).ToArray(), new AttributeFormat(DimensionType.VEC4, EncodingType.UNSIGNED_BYTE));
-        }
-        else
-        {
-            Vertex("JOINTS_0", joints, new AttributeFormat(DimensionType.VEC4, EncodingType.UNSIGNED_SHORT));
+            GltfSkinAttributes.Set(model, primitive, [.. skins.SelectMany(s => s.Joints)], [.. skins.SelectMany(s => s.Weights)]);
         }
 
-        Vertex(
-            "WEIGHTS_0",
-            skins.SelectMany(s => s.Weights).SelectMany(Sixteen).ToArray(),
-            new AttributeFormat(DimensionType.VEC4, EncodingType.UNSIGNED_SHORT, true)
-        );
-        primitive.SetIndexAccessor(Indices(model, skins, n));
+        primitive.SetIndexAccessor(GltfSkinAttributes.Indices(model, [.. Triangles(skins)], n));
         primitive.DrawPrimitiveType = PrimitiveType.TRIANGLES;
         primitive.Material = Material(model, skins[0]);
         // Shapes that move nothing of this material share their zeros.
@@ -72,40 +62,21 @@ internal static class GltfSkinMesh
         }
 
         void Vertex<T>(string attribute, T[] data, AttributeFormat format)
-            where T : unmanaged
-        {
-            var bytes = MemoryMarshal.AsBytes<T>(data).ToArray();
-            var buffer = model.UseBufferView(new ArraySegment<byte>(bytes), bytes.Length / n, BufferMode.ARRAY_BUFFER);
-            var accessor = model.CreateAccessor();
-            accessor.SetVertexData(buffer, 0, n, format);
-            primitive.SetVertexAccessor(attribute, accessor);
-        }
+            where T : unmanaged => primitive.SetVertexAccessor(attribute, GltfSkinAttributes.Accessor(model, data, n, format));
     }
 
-    /// <summary>Four weights in sixteen bits that sum to one exactly: the first, the largest, takes what rounding leaves.</summary>
-    private static ushort[] Sixteen(Vector4 w)
+    private static IEnumerable<int> Triangles(SkinnedMesh[] skins)
     {
-        ushort Of(float v) => (ushort)MathF.Round(Math.Clamp(v, 0, 1) * ushort.MaxValue);
-        var (b, c, d) = (Of(w.Y), Of(w.Z), Of(w.W));
-        return [(ushort)(ushort.MaxValue - b - c - d), b, c, d];
-    }
-
-    private static Accessor Indices(ModelRoot model, SkinnedMesh[] skins, int vertices)
-    {
-        var all = new List<int>();
         var before = 0;
         foreach (var s in skins)
         {
-            all.AddRange(s.Triangles.Select(t => t + before));
+            foreach (var t in s.Triangles)
+            {
+                yield return t + before;
+            }
+
             before += s.Positions.Length;
         }
-
-        var small = vertices < 65535;
-        var bytes = small ? MemoryMarshal.AsBytes<ushort>(all.Select(i => (ushort)i).ToArray()) : MemoryMarshal.AsBytes<int>(all.ToArray());
-        var index = model.CreateAccessor();
-        var view = model.UseBufferView(new ArraySegment<byte>(bytes.ToArray()), 0, BufferMode.ELEMENT_ARRAY_BUFFER);
-        index.SetIndexData(view, 0, all.Count, small ? IndexEncodingType.UNSIGNED_SHORT : IndexEncodingType.UNSIGNED_INT);
-        return index;
     }
 
     private static Accessor Moves(ModelRoot model, Vector3[] moves)

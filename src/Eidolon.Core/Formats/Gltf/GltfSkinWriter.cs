@@ -15,6 +15,24 @@ public static class GltfSkinWriter
     /// <summary>A binary glTF with the skeleton and one skin at rest.</summary>
     public static byte[] Write(Skeleton skeleton, SkinnedMesh mesh, string name) => Write(skeleton, new SkinnedFigure([mesh], []), name);
 
+    /// <summary>A binary glTF of what a figure looks like at rest, without any rig.</summary>
+    /// <param name="at">Where its node puts it.</param>
+    public static byte[] WriteBare(SkinnedFigure figure, string name, Matrix4x4 at)
+    {
+        var model = ModelRoot.CreateModel();
+        var node = model.UseScene(name).CreateNode(name);
+        node.LocalMatrix = at;
+        node.Mesh = GltfSkinMesh.Create(
+            model,
+            name,
+            [.. figure.Skins.Select(s => s with { Shapes = new Dictionary<string, Vector3[]>() })],
+            false
+        );
+        using var stream = new MemoryStream();
+        model.WriteGLB(stream);
+        return stream.ToArray();
+    }
+
     /// <summary>A binary glTF with the skeleton and the figure's skins at rest; skins of one material become one.</summary>
     public static byte[] Write(Skeleton skeleton, SkinnedFigure figure, string name)
     {

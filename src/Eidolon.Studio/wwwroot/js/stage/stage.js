@@ -18,6 +18,9 @@ const sides = [
   ["behind", -0.7, 0.2, -0.7],
 ];
 
+// Pixels of a picture in a movement to those of one that stands, where pictures take long.
+const coarse = 0.7;
+
 // The Stage: the same on every page. It draws what it is given and says what was pointed at.
 export class Stage extends EventTarget {
   constructor(element, clock) {
@@ -51,6 +54,7 @@ export class Stage extends EventTarget {
     this.guided = localStorage.getItem("stage:guides") !== "0";
     this.ropes = [];
     this._shadowless = 0;
+    this.moving = false;
     this.views = new Views(this);
     this.trailOf = -1;
     this.dirty = true;
@@ -138,7 +142,7 @@ export class Stage extends EventTarget {
   resize() {
     const { clientWidth: w, clientHeight: h } = this.element;
     if (!w || !h) return;
-    this.renderer.setPixelRatio(Math.min(2, devicePixelRatio));
+    this.renderer.setPixelRatio(Math.min(2, devicePixelRatio) * (this.moving ? coarse : 1));
     this.renderer.setSize(w, h, false);
     this.camera.aspect = this.width / this.height;
     this.fitPicture();
@@ -442,9 +446,9 @@ export class Stage extends EventTarget {
     }
     if (now < (this._rest ?? 0)) return;
     // While a page gathers its data nothing is drawn: half a scene helps nobody and costs frames.
-    if (!(this.dirty || this.shadowOwed) || this.hold) return;
+    if (!(this.dirty || (this.owed && now - this._drawn > 250)) || this.hold) return;
     this._drew = now;
-    this.shadowsInTime(now);
+    this.inTime(now);
     this.dirty = false;
     const f = this.frame;
     for (const figure of this.figures) figure.update(f);
@@ -472,13 +476,18 @@ export class Stage extends EventTarget {
     this.dispatchEvent(new Event("drawn"));
   }
 
-  // Where a picture takes long, thrown shadows are only drawn with every third picture of a movement, and once more when it stands.
-  shadowsInTime(now) {
-    const late = this.dirty && (this._cost ?? 0) > 80 && now - (this._drawn ?? 0) < 1500 && this._shadowless < 2;
-    this._shadowless = late ? this._shadowless + 1 : 0;
+  // Where a picture takes long, those of a movement are coarser and only every third has its thrown shadows new; the last is drawn
+  // once more, whole.
+  inTime(now) {
+    const late = this.dirty && (this._cost ?? 0) > 80 && now - (this._drawn ?? 0) < 1500;
+    if (late !== this.moving) {
+      this.moving = late;
+      this.resize();
+    }
+    this._shadowless = late && this._shadowless < 2 ? this._shadowless + 1 : 0;
     this._drawn = now;
-    this.shadowOwed = late;
-    this.renderer.shadowMap.autoUpdate = !late;
+    this.owed = late;
+    this.renderer.shadowMap.autoUpdate = this._shadowless === 0;
   }
 
   // Names stand under the lowest part of their figure, never over its feet.
