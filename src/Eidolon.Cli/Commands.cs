@@ -23,6 +23,7 @@ internal static class Commands
             CheckVerb.Create(),
             CompareVerb.Create(),
             AssembleVerb.Create(),
+            LoopVerb.Create(),
             SimulateVerb.Create(),
             StandInVerb.Create(),
             CalibrateVerb.Create(),

@@ -18,6 +18,8 @@ internal static class TruthRun
         ["inertial-recording"] = InertialTruth.Recording,
         ["gaps"] = GapTruth.Run,
         ["gaps-recording"] = GapTruth.Recording,
+        ["assembly"] = AssemblyTruth.Run,
+        ["assembly-recording"] = AssemblyTruth.Recording,
     };
 
     /// <summary>The only rate to try, where one was asked for.</summary>

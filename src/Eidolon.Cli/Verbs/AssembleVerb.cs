@@ -1,20 +1,17 @@
 using System.CommandLine;
-using System.Text.Json;
 using System.Text.Json.Nodes;
+using Eidolon.Core;
 using Eidolon.Core.Assembly;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Cli.Verbs;
 
-/// <summary>
-/// Clips baked to one motion. The plan: { "overlap": frames, "clips": [{ "file", "start", "end" }], "layers": [{ "joint", "weight", "keys": [{
-/// "frame", "x", "y", "z", "release" }] }] };
-/// files are relative to the plan.
-/// </summary>
+/// <summary>Clips, overlaps and layers of a plan, baked to one motion; files are relative to the plan.</summary>
 internal static class AssembleVerb
 {
     public static Command Create()
@@ -23,73 +20,127 @@ internal static class AssembleVerb
         var output = Options.Out();
         var json = Options.Json();
         var command = new Command("assemble", "Clips, overlaps and layers baked to one motion.") { plan, output, json };
-        command.SetAction(p => Run(p.GetRequiredValue(plan), p.GetRequiredValue(output), p.GetValue(json)));
+        command.SetAction(p => Run(p.GetRequiredValue(plan), Options.Motion(p.GetRequiredValue(output)), p.GetValue(json)));
         return command;
     }
 
     private static int Run(string planPath, string output, string? json)
     {
-        JsonObject plan;
+        var plan = AssemblyPlanJson.Read(InputFile.Read(planPath), planPath);
+        var folder = Path.GetDirectoryName(Path.GetFullPath(planPath))!;
+        var warnings = new List<string>();
+        var clips = Read(plan, planPath, folder, warnings);
+        Motion motion;
+        BakedMotion baked;
         try
         {
-            plan =
-                JsonNode.Parse(InputFile.Read(planPath)) as JsonObject
-                ?? throw new Core.InvalidInputException(planPath, "plan", "an object is expected");
+            baked = ClipJoiner.Join(clips, new ConsoleProgress("assembling"));
+            motion = plan.InPlace ? MotionEdits.InPlace(baked.Motion) : baked.Motion;
         }
-        catch (JsonException e)
+        catch (RefusedException e)
         {
-            throw new Core.InvalidInputException(planPath, $"line {(e.LineNumber ?? 0) + 1}", "the JSON cannot be read", e);
+            throw new InvalidInputException(planPath, "clips", e.Message, e);
         }
 
-        try
+        motion = Layered(motion, plan, planPath);
+        MotionFiles.WriteMotion(output, motion);
+        warnings.AddRange(baked.Overlaps.SelectMany(o => o.Warnings()));
+        var report = new JsonObject
         {
-            var folder = Path.GetDirectoryName(Path.GetFullPath(planPath))!;
-            var clips = (plan["clips"] as JsonArray ?? []).Select(c => Clip(c, folder)).ToList();
-            var baked =
-                clips.Count > 1 ? ClipJoiner.Join([.. clips.Select(c => new ClipMotion(c))], plan["overlap"]?.GetValue<int>() ?? 36)
-                : clips.Count == 1 ? new BakedMotion(clips[0], [], [])
-                : throw new ArgumentException("'clips' is empty");
-            var layers = (plan["layers"] as JsonArray ?? []).Select(l =>
-                SceneOperations.Layer.Entry(l as JsonObject ?? throw new ArgumentException("each layer must be an object"))
-            );
-            var (value, _) = EntryRunner.Run(new MotionValue(baked.Motion), [.. layers], new OperationContext(new FileResources()));
-            var motion = ((MotionValue)value).Motion;
-            MotionFiles.WriteMotion(output, motion);
-            var report = new JsonObject
-            {
-                ["frames"] = motion.FrameCount,
-                ["warnings"] = new JsonArray(),
-                ["overlaps"] = new JsonArray([
-                    .. baked.Overlaps.Select(o =>
-                        (JsonNode)
-                            new JsonObject
-                            {
-                                ["start"] = o.Start,
-                                ["end"] = o.End,
-                                ["slideMillimetres"] = Report.Number(o.SlideMillimetres),
-                            }
-                    ),
-                ]),
-            };
-            Report.Write(json, report, $"{output}: {motion.FrameCount} frames from {clips.Count} clips");
-            return ExitCodes.Done;
-        }
-        catch (Exception e) when (e is ArgumentException or Core.RefusedException or InvalidOperationException or FormatException)
-        {
-            throw new Core.InvalidInputException(planPath, "plan", e.Message, e);
-        }
+            ["frames"] = motion.FrameCount,
+            ["frameRate"] = motion.FrameRate,
+            ["overlaps"] = new JsonArray([.. baked.Overlaps.Select(o => (JsonNode)Told(o))]),
+            ["warnings"] = Report.Array(warnings),
+        };
+        Report.Write(
+            json,
+            report,
+            [
+                $"{output}: {motion.FrameCount} frames from {clips.Count} clips",
+                .. baked.Overlaps.Select(o =>
+                    $"clip {o.Clip + 1} from {o.Start} to {o.End}: slides {o.SlideMillimetres:0.0} mm a planted frame, accelerates {o.AccelerationPeakRatio:0.00} times the clips' own"
+                ),
+                .. warnings.Select(w => "warning: " + w),
+            ]
+        );
+        return ExitCodes.Done;
     }
 
-    private static Motion Clip(JsonNode? node, string folder)
+    private static JsonObject Told(OverlapReport o) =>
+        new()
+        {
+            ["clip"] = o.Clip,
+            ["start"] = o.Start,
+            ["end"] = o.End,
+            ["slideMillimetres"] = Report.Number(o.SlideMillimetres),
+            ["accelerationPeakRatio"] = Report.Number(o.AccelerationPeakRatio),
+            ["movedMetres"] = Report.Number(o.MovedMetres),
+            ["turnedDegrees"] = Report.Number(o.TurnedDegrees, 2),
+        };
+
+    private static List<PlannedClip> Read(AssemblyPlan plan, string planPath, string folder, List<string> warnings)
     {
-        var o = node as JsonObject ?? throw new ArgumentException("each clip must be an object");
-        var motion = MotionFiles.ReadMotion(
-            Path.Combine(folder, o["file"]?.GetValue<string>() ?? throw new ArgumentException("a clip has no 'file'"))
-        );
+        var files = new Dictionary<string, Motion>(StringComparer.Ordinal);
+        var rate = plan.FrameRate;
+        var clips = new List<PlannedClip>();
+        for (var i = 0; i < plan.Clips.Count; i++)
+        {
+            var (clip, place) = (plan.Clips[i], $"clips[{i}]");
+            var path = Path.Combine(folder, clip.File);
+            if (!files.TryGetValue(path, out var motion))
+            {
+                files[path] = motion = Roles(ReadClip(path, clip.File, planPath, place));
+                warnings.AddRange(motion.Warnings.Select(w => $"{clip.File}: {w}"));
+            }
+
+            if (clip.Start >= motion.FrameCount || clip.End > motion.FrameCount)
+            {
+                throw new InvalidInputException(
+                    planPath,
+                    clip.Start >= motion.FrameCount ? place + ".start" : place + ".end",
+                    $"{clip.File} has {motion.FrameCount} frames"
+                );
+            }
+
+            var cut = MotionEdits.Range(motion, clip.Start, clip.End ?? motion.FrameCount);
+            rate ??= motion.FrameRate;
+            clips.Add(new PlannedClip(new ClipMotion(MotionEdits.Resample(cut, rate.Value)), clip.Play));
+        }
+
+        return clips;
+    }
+
+    /// <summary>A clip that is missing is the plan's fault, one that is broken its own.</summary>
+    private static Motion ReadClip(string path, string name, string planPath, string place) =>
+        File.Exists(path)
+            ? MotionFiles.ReadMotion(path)
+            : throw new InvalidInputException(planPath, place + ".file", $"there is no file '{name}'");
+
+    private static Motion Roles(Motion motion)
+    {
         var guess = RoleFinder.Find(motion.Skeleton);
-        motion = guess.Complete ? motion.On(motion.Skeleton.WithRoles(guess.Roles)) : motion;
-        var start = Math.Clamp(o["start"]?.GetValue<int>() ?? 0, 0, motion.FrameCount - 2);
-        var end = Math.Clamp(o["end"]?.GetValue<int>() ?? motion.FrameCount, start + 2, motion.FrameCount);
-        return (start, end) == (0, motion.FrameCount) ? motion : MotionEdits.Range(motion, start, end);
+        return guess.Complete ? motion.On(motion.Skeleton.WithRoles(guess.Roles)) : motion;
+    }
+
+    private static Motion Layered(Motion motion, AssemblyPlan plan, string planPath)
+    {
+        for (var i = 0; i < plan.Layers.Count; i++)
+        {
+            try
+            {
+                var (value, _) = EntryRunner.Run(
+                    new MotionValue(motion),
+                    [SceneOperations.Layer.Entry(plan.Layers[i])],
+                    new OperationContext(new FileResources())
+                );
+                motion = ((MotionValue)value).Motion;
+            }
+            catch (Exception e) when (e is ArgumentException or RefusedException or InvalidOperationException or FormatException)
+            {
+                throw new InvalidInputException(planPath, $"layers[{i}]", e.Message, e);
+            }
+        }
+
+        return motion;
     }
 }

@@ -1,126 +1,293 @@
 using System.Numerics;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Geometry;
-using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Assembly;
 
 /// <summary>
-/// Joins clips on one skeleton: each later clip is moved on the floor to meet the one before, and the overlap blends; planted feet are held
-/// through it.
+/// Joins clips on one skeleton: each later clip is laid on the floor to meet the one before, and the overlap blends. Outside overlaps every frame
+/// is its source's after that one turn and move.
 /// </summary>
 public static class ClipJoiner
 {
-    /// <summary>Joins clips one after another; each overlaps the next by <paramref name="overlap"/> frames.</summary>
-    public static BakedMotion Join(IReadOnlyList<ClipMotion> clips, int overlap)
+    /// <summary>A clip that repeats overlaps itself for so long where its end is not its beginning, seconds; and for no more than this share of it.</summary>
+    private const double RepeatSeconds = 0.3,
+        RepeatShare = 1 / 3.0;
+
+    /// <summary>Poses nearer than this are one: the last of a cycle and its first, metres.</summary>
+    private const double OnePose = 0.004;
+
+    /// <summary>The best moment is looked for in the last part of the earlier clip and the first of the later one, as a share of each.</summary>
+    private const double Search = 0.6;
+
+    /// <summary>A proposed overlap is long enough to keep its acceleration below the clips' own by this.</summary>
+    private const double Quiet = 0.8;
+
+    /// <summary>Joins clips one after another.</summary>
+    /// <exception cref="RefusedException">
+    /// There is none, one is on another skeleton or at another rate, or an overlap is longer than a clip; the message names the clip.
+    /// </exception>
+    public static BakedMotion Join(IReadOnlyList<PlannedClip> clips, IProgress<double>? progress = null, CancellationToken cancel = default)
     {
-        var result = clips[0].Motion;
-        var contacts = clips[0].Contacts.ToList();
-        var reports = new List<OverlapReport>();
-        foreach (var clip in clips.Skip(1))
+        if (clips.Count == 0)
         {
-            var next = clip.Motion;
-            if (next.Skeleton.Count != result.Skeleton.Count || Math.Abs(next.FrameRate - result.FrameRate) > 1e-6)
+            throw new RefusedException("there is no clip");
+        }
+
+        var first = clips[0].Clip.Motion;
+        var track = new Track();
+        for (var i = 0; i < clips.Count; i++)
+        {
+            cancel.ThrowIfCancellationRequested();
+            Check(first, clips[i], i);
+            var played = clips[i].Played();
+            if (i == 0)
             {
-                throw new ArgumentException("clips must be on the same character and at the same frame rate");
+                track.Begin(played);
+            }
+            else
+            {
+                track.Add(i, played, clips[i].Play.Overlap, clips[i].Play.Meet);
             }
 
-            var length = Math.Clamp(overlap, 2, Math.Min(result.FrameCount, next.FrameCount) - 1);
-            var start = result.FrameCount - length;
-            var (turn, shift) = Align(result, start, next, length);
-            var moved = Move(next, turn, shift);
-            result = Blend(result, moved, length);
-            contacts.AddRange(clip.Contacts.Select(c => c with { Start = c.Start + start, End = c.End + start }));
-            var slide = HoldFeet(result, start, start + length - 1, contacts);
-            reports.Add(new OverlapReport(start, start + length - 1, shift.Length(), Rotations.Log(turn).Length() * 180 / Math.PI, slide));
-        }
-
-        return new BakedMotion(result, reports, contacts);
-    }
-
-    /// <summary>The heading turn and floor shift that bring the joints of the later clip's overlap closest to the earlier's.</summary>
-    private static (Quaternion Turn, Vector3 Shift) Align(Motion a, int start, Motion b, int length)
-    {
-        var fit = default(FloorFit);
-        var step = Math.Max(1, length / 8);
-        var count = a.Skeleton.Count;
-        Span<Quaternion> turns = new Quaternion[count];
-        var (pa, pb) = (new Vector3[count], new Vector3[count]);
-        for (var f = 0; f < length; f += step)
-        {
-            ForwardKinematics.World(a, start + f, turns, pa);
-            ForwardKinematics.World(b, f, turns, pb);
-            fit.Add(pa, pb);
-        }
-
-        return fit.Lay();
-    }
-
-    private static Motion Move(Motion motion, Quaternion turn, Vector3 shift)
-    {
-        var result = motion.Copy();
-        var s = motion.Skeleton;
-        var pelvis = Math.Max(0, s.IndexOf(BodyRole.Pelvis));
-        for (var f = 0; f < motion.FrameCount; f++)
-        {
-            var r = result.RotationsAt(f);
-            var t = result.TranslationsAt(f);
-            var above = s.Parents[pelvis] < 0 ? Quaternion.Identity : RestAbove(s, pelvis);
-            var local = Quaternion.Normalize(Quaternion.Conjugate(above) * turn * above);
-            r[pelvis] = Quaternion.Normalize(local * r[pelvis]);
-            t[pelvis] = Vector3.Transform(t[pelvis], local) + Vector3.Transform(shift, Quaternion.Conjugate(above));
-        }
-
-        return result;
-    }
-
-    private static Quaternion RestAbove(Skeleton s, int joint) => s.RestRotations[s.Parents[joint]];
-
-    private static Motion Blend(Motion a, Motion b, int length)
-    {
-        var n = a.Skeleton.Count;
-        var start = a.FrameCount - length;
-        var result = new Motion(a.Skeleton, a.FrameRate, start + b.FrameCount) { FirstFrame = a.FirstFrame };
-        a.Rotations.AsSpan(0, start * n).CopyTo(result.Rotations);
-        a.Translations.AsSpan(0, start * n).CopyTo(result.Translations);
-        b.Rotations.AsSpan(length * n).CopyTo(result.Rotations.AsSpan((start + length) * n));
-        b.Translations.AsSpan(length * n).CopyTo(result.Translations.AsSpan((start + length) * n));
-        for (var f = 0; f < length; f++)
-        {
-            var w = CubicSpline.MinimumJerk((f + 1) / (float)(length + 1));
-            for (var j = 0; j < n; j++)
+            for (var again = 1; again < clips[i].Play.Repeat; again++)
             {
-                var at = ((start + f) * n) + j;
-                result.Rotations[at] = Quaternion.Normalize(Rotations.Slerp(a.Rotations[at], b.Rotations[(f * n) + j], w));
-                result.Translations[at] = Vector3.Lerp(a.Translations[at], b.Translations[(f * n) + j], w);
+                cancel.ThrowIfCancellationRequested();
+                track.Add(i, played, RepeatOverlap(played.Motion), Meet.Best);
+            }
+
+            progress?.Report((i + 1.0) / clips.Count);
+        }
+
+        return track.Baked();
+    }
+
+    /// <summary>Joins clips that each overlap the next by as many frames, at the best joint.</summary>
+    public static BakedMotion Join(IReadOnlyList<ClipMotion> clips, int overlap) =>
+        Join([
+            .. clips.Select(
+                (c, i) =>
+                    new PlannedClip(
+                        c,
+                        new ClipPlay(
+                            i == 0 ? 0 : Math.Clamp(overlap, 1, Math.Min(clips[i - 1].Motion.FrameCount, c.Motion.FrameCount)),
+                            Meet.Best
+                        )
+                    )
+            ),
+        ]);
+
+    private static void Check(Motion first, PlannedClip planned, int index)
+    {
+        var motion = planned.Clip.Motion;
+        var name = $"clip {index + 1}";
+        if (motion.FrameCount < 1)
+        {
+            throw new RefusedException($"{name} has no frame");
+        }
+
+        if (!(planned.Play.Speed > 0) || !double.IsFinite(planned.Play.Speed) || planned.Play.Repeat < 1)
+        {
+            throw new RefusedException($"{name} is played {planned.Play.Repeat} times at {planned.Play.Speed:0.###} times its speed");
+        }
+
+        if (Math.Abs(motion.FrameRate - first.FrameRate) > 1e-6)
+        {
+            throw new RefusedException($"{name} is at {motion.FrameRate:0.###} frames a second, the first at {first.FrameRate:0.###}");
+        }
+
+        if (motion.Skeleton.Count != first.Skeleton.Count)
+        {
+            throw new RefusedException(
+                $"{name} is on another skeleton: it has {motion.Skeleton.Count} joints, the first clip {first.Skeleton.Count}"
+            );
+        }
+
+        for (var j = 0; j < first.Skeleton.Count; j++)
+        {
+            var (a, b) = (first.Skeleton[j], motion.Skeleton[j]);
+            if (a.Name != b.Name || a.Parent != b.Parent || (a.Parent >= 0 && (a.Offset - b.Offset).Length() > .002f))
+            {
+                throw new RefusedException($"{name} is on another skeleton: joint '{b.Name}' differs from the first clip's '{a.Name}'");
             }
         }
-
-        return result;
     }
 
-    /// <summary>Feet that stand during the overlap are held at one place by the legs; returns the worst slide left, millimetres.</summary>
-    private static double HoldFeet(Motion motion, int start, int end, IReadOnlyList<ContactEdit> edits)
+    /// <summary>A cycle shares one frame with itself; anything else blends into itself.</summary>
+    private static int RepeatOverlap(Motion motion)
     {
-        if (BodyRoles.Required.Any(r => motion.Skeleton.IndexOf(r) < 0))
+        var roles = JointCloud.Shared(motion.Skeleton, motion.Skeleton);
+        var closed =
+            roles.Length > 3 && motion.FrameCount > 1 && MomentFinder.Distance(motion, motion.FrameCount - 1, motion, 0, 1) < OnePose;
+        return closed
+            ? 1
+            : Math.Clamp(
+                (int)Math.Min(RepeatSeconds * motion.FrameRate, motion.FrameCount * RepeatShare),
+                1,
+                Math.Max(1, motion.FrameCount - 1)
+            );
+    }
+
+    /// <summary>What has been joined so far: frames that are done, and the last clip, which the next may still overlap.</summary>
+    private sealed class Track
+    {
+        private readonly List<OverlapReport> _reports = [];
+        private readonly List<ContactEdit> _contacts = [];
+        private readonly List<Motion> _done = [];
+        private Motion _motion = null!;
+        private PlantedFeet? _feet;
+        private float _peak;
+        private int _at;
+
+        public void Begin(ClipMotion clip)
         {
-            return double.NaN;
+            _motion = clip.Motion;
+            _feet = Legged(clip.Motion.Skeleton) ? PlantedFeet.Of(clip) : null;
+            _peak = OverlapMeasure.Peak(clip.Motion, 0, clip.Motion.FrameCount - 1);
+            _contacts.AddRange(clip.Contacts);
         }
 
-        Retargeting.FootPin.Hold(motion, start, end, edits);
-        var world = ForwardKinematics.WorldPositions(motion);
-        double worst = 0;
-        foreach (var c in BodyContacts.Find(motion, edits).Joints)
+        public BakedMotion Baked() => new(_done.Count == 0 ? _motion : Whole([.. _done, _motion]), _reports, _contacts);
+
+        public void Add(int index, ClipMotion clip, int? overlap, Meet meet)
         {
-            int a = Math.Max(c.Start, start),
-                b = Math.Min(c.End, end);
-            if (b > a)
+            var own = OverlapMeasure.Peak(clip.Motion, 0, clip.Motion.FrameCount - 1);
+            var length = overlap ?? 0;
+            if (overlap is null)
             {
-                worst = Math.Max(worst, FootSlideMeasure.Slide(world, motion.Skeleton.Count, motion.Skeleton.IndexOf(c.Role), a, b) * 1000);
+                (var cut, clip, length) = Best(clip, Math.Max(_peak, own));
+                _motion = MotionEdits.Range(_motion, 0, cut);
             }
+
+            if (length < 0)
+            {
+                throw new RefusedException($"clip {index + 1} overlaps the one before it by {length} frames");
+            }
+
+            var longest = Math.Min(_motion.FrameCount, clip.Motion.FrameCount);
+            if (length > longest)
+            {
+                throw new RefusedException(
+                    $"the overlap of clip {index + 1} is {length} frames long, longer than the shorter of its two clips ({longest} frames)"
+                );
+            }
+
+            Lay(index, clip, length, meet, own);
         }
 
-        return worst;
+        private void Lay(int index, ClipMotion clip, int length, Meet meet, float own)
+        {
+            var (a, b) = (_motion, clip.Motion);
+            var feet = _feet is null ? null : PlantedFeet.Of(clip);
+            // Without an overlap the clips meet at the frame where one ends and the other begins.
+            var (start, shared) = (a.FrameCount - length, Math.Max(1, length));
+            var from = a.FrameCount - shared;
+            var standing = feet is null ? null : _feet!.Standing(feet, from, shared);
+            var placement = ClipPlacement.For(a, from, b, shared, meet, standing);
+            var laid = placement.Lay(b);
+            var n = a.Skeleton.Count;
+            var result = new Motion(a.Skeleton, a.FrameRate, start + b.FrameCount)
+            {
+                FirstFrame = a.FirstFrame,
+                Warnings = a.Warnings,
+                Morphs = Faces(a, b, start, length),
+            };
+            a.Rotations.AsSpan(0, start * n).CopyTo(result.Rotations);
+            a.Translations.AsSpan(0, start * n).CopyTo(result.Translations);
+            laid.Rotations.AsSpan(length * n).CopyTo(result.Rotations.AsSpan((start + length) * n));
+            laid.Translations.AsSpan(length * n).CopyTo(result.Translations.AsSpan((start + length) * n));
+            var steps = length == 0 ? string.Empty : new OverlapBlend(a, start, laid, length).Into(result, start, _feet, feet);
+
+            var peak = OverlapMeasure.Peak(result, start - 1, start + length);
+            var most = MathF.Max(_peak, own);
+            _reports.Add(
+                new OverlapReport(
+                    index,
+                    _at + start,
+                    _at + start + length - 1,
+                    placement.Move.Length(),
+                    Rotations.Log(placement.Turn).Length() * 180 / Math.PI,
+                    feet is null ? double.NaN : OverlapMeasure.Slide(result, start, start + length - 1),
+                    most > 0 ? peak / most : 1,
+                    MathF.Acos(Math.Clamp(Vector3.Transform(Vector3.UnitY, placement.Turn).Y, -1, 1)) * 180 / MathF.PI,
+                    steps
+                )
+            );
+            if (start > 0)
+            {
+                _done.Add(MotionEdits.Range(result, 0, start));
+            }
+
+            _at += start;
+            _contacts.AddRange(clip.Contacts.Select(c => c with { Start = c.Start + _at, End = c.End + _at }));
+            (_motion, _feet, _peak) = (start > 0 ? MotionEdits.Range(result, start, result.FrameCount) : result, feet, own);
+        }
+
+        /// <summary>Where the earlier motion is cut, what is left of the later clip, and how long they overlap.</summary>
+        private (int Cut, ClipMotion Later, int Length) Best(ClipMotion clip, float peak)
+        {
+            var (a, b) = (_motion, clip.Motion);
+            var from = a.FrameCount - (int)(a.FrameCount * Search);
+            var to = Math.Max(1, (int)(b.FrameCount * Search));
+            var least = Math.Max(2, (int)Math.Round(MomentFinder.OverlapSeconds * a.FrameRate));
+            (from, to) = (Math.Max(0, Math.Min(from, a.FrameCount - least)), Math.Min(b.FrameCount, Math.Max(to, least)));
+            var best = MomentFinder.Find(MotionEdits.Range(a, from, a.FrameCount), MotionEdits.Range(b, 0, to), 1)[0];
+            // Long enough that the way from one pose to the other adds little to what the clips do anyway.
+            var needed = Math.Sqrt(5.77 * 2 * best.DistanceMillimetres / 1000 / Math.Max(1e-9, Quiet * peak * a.FrameRate * a.FrameRate));
+            var length = (int)Math.Round(Math.Max(MomentFinder.OverlapSeconds, needed) * a.FrameRate);
+            length = Math.Clamp(length, 1, Math.Min(a.FrameCount - from - best.A, b.FrameCount - best.B));
+            return (from + best.A + length, clip.Range(best.B, b.FrameCount), length);
+        }
+
+        private static Motion Whole(IReadOnlyList<Motion> parts)
+        {
+            var first = parts[0];
+            var whole = new Motion(first.Skeleton, first.FrameRate, parts.Sum(p => p.FrameCount))
+            {
+                FirstFrame = first.FirstFrame,
+                Warnings = first.Warnings,
+                Morphs = parts
+                    .SelectMany(p => p.Morphs.Keys)
+                    .Distinct()
+                    .ToDictionary(
+                        name => name,
+                        name => parts.SelectMany(p => p.Morphs.GetValueOrDefault(name) ?? new float[p.FrameCount]).ToArray()
+                    ),
+            };
+            var at = 0;
+            foreach (var part in parts)
+            {
+                part.Rotations.CopyTo(whole.Rotations, at);
+                part.Translations.CopyTo(whole.Translations, at);
+                at += part.Rotations.Length;
+            }
+
+            return whole;
+        }
+
+        private static bool Legged(Skeleton s) => BodyRoles.Required.All(r => s.IndexOf(r) >= 0);
+
+        private static Dictionary<string, float[]> Faces(Motion a, Motion b, int start, int length)
+        {
+            var faces = new Dictionary<string, float[]>();
+            foreach (var name in a.Morphs.Keys.Union(b.Morphs.Keys))
+            {
+                var (one, other) = (a.Morphs.GetValueOrDefault(name), b.Morphs.GetValueOrDefault(name));
+                var weights = new float[start + b.FrameCount];
+                for (var f = 0; f < weights.Length; f++)
+                {
+                    var w =
+                        f < start ? 0
+                        : f >= start + length ? 1
+                        : CubicSpline.MinimumJerk((f - start + 1) / (float)(length + 1));
+                    weights[f] = ((1 - w) * (f < a.FrameCount ? one?[f] ?? 0 : 0)) + (w * (f >= start ? other?[f - start] ?? 0 : 0));
+                }
+
+                faces[name] = weights;
+            }
+
+            return faces;
+        }
     }
 }

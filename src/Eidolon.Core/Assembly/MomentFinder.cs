@@ -15,23 +15,13 @@ public static class MomentFinder
     /// <summary>Length of an overlap when nothing is said, seconds.</summary>
     public const double OverlapSeconds = 0.3;
 
-    private const double CoarseRate = 30;
+    internal const double CoarseRate = 30;
 
     /// <summary>Two moments nearer than this in both motions are one, seconds.</summary>
     private const double Apart = 0.25;
 
     /// <summary>Feet that stand differently in the two are as bad as joints so much farther apart, metres.</summary>
-    private const float OtherSupport = 0.03f;
-
-    private static readonly BodyRole[] Compared =
-    [
-        BodyRole.Pelvis,
-        BodyRole.Chest,
-        BodyRole.Head,
-        .. "LR".SelectMany(side =>
-            new[] { "UpperArm", "Forearm", "Hand", "Thigh", "Shin", "Foot", "Toes" }.Select(stem => Enum.Parse<BodyRole>(stem + side))
-        ),
-    ];
+    internal const float OtherSupport = 0.03f;
 
     /// <summary>The best moments, best first.</summary>
     /// <param name="a">The earlier motion; its skeleton has roles.</param>
@@ -53,13 +43,13 @@ public static class MomentFinder
             throw new RefusedException($"a motion is shorter than an overlap of {frames} frames");
         }
 
-        var roles = Compared.Where(r => a.Skeleton.IndexOf(r) >= 0 && b.Skeleton.IndexOf(r) >= 0).ToArray();
+        var roles = JointCloud.Shared(a.Skeleton, b.Skeleton);
         if (roles.Length < 4)
         {
             throw new RefusedException("the two skeletons share too few roles to be laid on each other");
         }
 
-        var (one, other) = (new Cloud(a, roles), new Cloud(b, roles));
+        var (one, other) = (new JointCloud(a, roles), new JointCloud(b, roles));
         var (stands, standing) = (Supports(a), Supports(b));
         var step = Math.Max(1, (int)Math.Round(a.FrameRate / CoarseRate));
         var window = Math.Max(1, (int)Math.Round((double)frames / step));
@@ -104,12 +94,12 @@ public static class MomentFinder
     /// <summary>How far the joints are apart over an overlap, RMS, metres, the later motion laid on the earlier one on the floor.</summary>
     public static double Distance(Motion a, int frameA, Motion b, int frameB, int frames)
     {
-        var roles = Compared.Where(r => a.Skeleton.IndexOf(r) >= 0 && b.Skeleton.IndexOf(r) >= 0).ToArray();
-        return Over(new Cloud(a, roles), frameA, new Cloud(b, roles), frameB, frames, 1);
+        var roles = JointCloud.Shared(a.Skeleton, b.Skeleton);
+        return Over(new JointCloud(a, roles), frameA, new JointCloud(b, roles), frameB, frames, 1);
     }
 
     /// <summary>The distance of every pair of windows, metres: [row × columns + column], in steps of both motions.</summary>
-    private static double[] Coarse(Cloud a, Cloud b, int rows, int columns, int step, int window)
+    private static double[] Coarse(JointCloud a, JointCloud b, int rows, int columns, int step, int window)
     {
         var cost = new double[rows * columns];
         // Along a diagonal a window moves on by one pair: one comes in, one goes out.
@@ -136,7 +126,7 @@ public static class MomentFinder
         return cost;
     }
 
-    private static double Over(Cloud a, int frameA, Cloud b, int frameB, int frames, int step)
+    private static double Over(JointCloud a, int frameA, JointCloud b, int frameB, int frames, int step)
     {
         var sums = default(FloorFit);
         for (var k = 0; k < frames; k += step)
@@ -147,7 +137,16 @@ public static class MomentFinder
         return sums.Distance;
     }
 
-    private static (int A, int B, double Distance) Refine(Cloud a, Cloud b, int i, int j, int step, int frames, int framesA, int framesB)
+    private static (int A, int B, double Distance) Refine(
+        JointCloud a,
+        JointCloud b,
+        int i,
+        int j,
+        int step,
+        int frames,
+        int framesA,
+        int framesB
+    )
     {
         var best = (A: i, B: j, Distance: double.PositiveInfinity);
         for (var x = Math.Max(0, i - step); x <= Math.Min(framesA - frames, i + step); x++)
@@ -189,7 +188,7 @@ public static class MomentFinder
     }
 
     /// <summary>Of each frame: 1 for the left foot, 2 for the right one, 3 for both.</summary>
-    private static byte[] Supports(Motion motion)
+    internal static byte[] Supports(Motion motion)
     {
         var stands = new byte[motion.FrameCount];
         foreach (var c in BodyContacts.Find(motion).Joints)
@@ -204,7 +203,7 @@ public static class MomentFinder
         return stands;
     }
 
-    private static int Differ(byte a, byte b) => BitOperations.PopCount((uint)(a ^ b));
+    internal static int Differ(byte a, byte b) => BitOperations.PopCount((uint)(a ^ b));
 
     private static string Word(byte stands) =>
         stands switch
@@ -214,25 +213,4 @@ public static class MomentFinder
             3 => "both",
             _ => "none",
         };
-
-    /// <summary>Where the compared joints of a motion are in the world, frame by frame.</summary>
-    private sealed class Cloud
-    {
-        private readonly Vector3[] _at;
-        private readonly int _count;
-
-        public Cloud(Motion motion, BodyRole[] roles)
-        {
-            _count = roles.Length;
-            _at = new Vector3[motion.FrameCount * _count];
-            var world = ForwardKinematics.WorldPositions(motion);
-            var joints = roles.Select(motion.Skeleton.IndexOf).ToArray();
-            for (var k = 0; k < _at.Length; k++)
-            {
-                _at[k] = world[(k / _count * motion.Skeleton.Count) + joints[k % _count]];
-            }
-        }
-
-        public ReadOnlySpan<Vector3> Of(int frame) => _at.AsSpan(frame * _count, _count);
-    }
 }

@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core.Assembly;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Polish;
 using Eidolon.Core.Skeletons;
@@ -10,10 +11,11 @@ namespace Eidolon.Core.Operations;
 public static class SceneOperations
 {
     /// <summary>
-    /// The clips of a track, one after the other, each overlapping the one before it; parameters: clips [{node, start, end}] (node: the cast, or the
-    /// prop of a take, that the clip is cut from; frames, end exclusive), overlap (frames). The node's inputs are those casts, in order.
+    /// The clips of a track, one after the other, each overlapping the one before it; parameters: clips [{node, start, end, and how it is played as in
+    /// an assembly plan: overlap, meet, speed, repeat, mirror, reverse}] (node: the cast, or the prop of a take, that the clip is cut from; frames, end
+    /// exclusive), overlap (frames, where a clip says nothing). The node's inputs are those casts, in order.
     /// </summary>
-    public static Operation Clips { get; } = new("clips", 2, NodeKind.Track, "Assemble", "Clips", (input, p, _) =>
+    public static Operation Clips { get; } = new("clips", 3, NodeKind.Track, "Assemble", "Clips", (input, p, c) =>
         {
             var clips = ClipsOf(p);
             if (clips.Count == 0)
@@ -28,7 +30,7 @@ public static class SceneOperations
 
             return input.Inputs.All(i => i is PlacesValue)
                 ? Laid([.. input.Inputs.Cast<PlacesValue>().Select((v, i) => Cut(v.Places, clips[i]))])
-                : Joined([.. input.Inputs.Select((v, i) => Cut(v, clips[i]))], p.Whole("overlap", 36));
+                : Joined(Planned([.. input.Inputs.Select((v, i) => Cut(v, clips[i]))], p), c);
         }) { SetUp = true, FitsRecipe = _ => false };
 
     /// <summary>One additive layer of keys on a joint; parameters: joint, weight (0 to 1), keys [{frame, x, y, z (degrees), release}].</summary>
@@ -76,6 +78,26 @@ public static class SceneOperations
                 .Select(c => new Clip(c.Whole("node", 0), c.Whole("start", 0), c["end"] is null ? null : c.Whole("end", 0))),
         ];
 
+    /// <summary>Clips as the parameters have them played; the usual overlap is cut to what short clips have.</summary>
+    private static PlannedClip[] Planned(ClipMotion[] clips, JsonObject p)
+    {
+        var usual = Math.Max(0, p.Whole("overlap", AssemblyPlanJson.UsualOverlap));
+        int Usual(int i) => i == 0 ? 0 : Math.Min(usual, Math.Min(clips[i - 1].Motion.FrameCount, clips[i].Motion.FrameCount));
+        try
+        {
+            return
+            [
+                .. clips.Select(
+                    (c, i) => new PlannedClip(c, AssemblyPlanJson.PlayOf((JsonObject)p["clips"]![i]!, $"clips[{i}]", "clips", Usual(i)))
+                ),
+            ];
+        }
+        catch (InvalidInputException e)
+        {
+            throw new RefusedException($"{e.Place}: {e.Reason}");
+        }
+    }
+
     private static ClipMotion Cut(NodeValue value, Clip clip)
     {
         var moving = value as MotionValue ?? throw new RefusedException("characters and props cannot share a track");
@@ -95,39 +117,34 @@ public static class SceneOperations
         return (start, Math.Clamp(clip.End ?? frames, start + 1, frames));
     }
 
-    private static OperationResult Joined(ClipMotion[] clips, int overlap)
+    private static OperationResult Joined(PlannedClip[] clips, OperationContext context)
     {
-        if (clips.Length == 1)
+        var result = ClipJoiner.Join(clips, context.Progress, context.Cancel);
+        var report = new JsonObject { ["frames"] = result.Motion.FrameCount };
+        if (clips.Length > 1)
         {
-            var (only, frames) = (clips[0], clips[0].Motion.FrameCount);
-            return new OperationResult(
-                new MotionValue(only.Motion) { Contacts = only.Contacts },
-                $"{frames} frames",
-                new JsonObject { ["frames"] = frames }
-            );
-        }
-
-        var result = ClipJoiner.Join(clips, overlap);
-        var report = new JsonObject
-        {
-            ["frames"] = result.Motion.FrameCount,
-            ["overlaps"] = new JsonArray([
+            report["overlaps"] = new JsonArray([
                 .. result.Overlaps.Select(o =>
                     (JsonNode)
                         new JsonObject
                         {
+                            ["clip"] = o.Clip,
                             ["start"] = o.Start,
                             ["end"] = o.End,
-                            ["slideMillimetres"] = Math.Round(o.SlideMillimetres, 3),
+                            ["slideMillimetres"] = double.IsFinite(o.SlideMillimetres) ? Math.Round(o.SlideMillimetres, 3) : null,
+                            ["accelerationPeakRatio"] = Math.Round(o.AccelerationPeakRatio, 3),
                             ["movedMetres"] = Math.Round(o.MovedMetres, 3),
                             ["turnedDegrees"] = Math.Round(o.TurnedDegrees, 1),
+                            ["warnings"] = new JsonArray([.. o.Warnings().Select(w => (JsonNode)w)]),
                         }
                 ),
-            ]),
-        };
+            ]);
+        }
+
+        var frames = $"{result.Motion.FrameCount} frames";
         return new OperationResult(
             new MotionValue(result.Motion) { Contacts = result.Contacts },
-            $"{clips.Length} clips, {result.Motion.FrameCount} frames",
+            clips.Length == 1 ? frames : $"{clips.Length} clips, {frames}",
             report
         );
     }

@@ -46,16 +46,26 @@ public static class MotionEdits
             return motion;
         }
 
-        var count = WholeFrames(motion.FrameCount, motion.FrameRate, rate);
+        return Sampled(motion, motion.FrameRate / rate, rate, WholeFrames(motion.FrameCount, motion.FrameRate, rate));
+    }
+
+    /// <summary>Played faster or slower at the same rate: turns by slerp, places linearly; what stands keeps standing.</summary>
+    /// <param name="speed">2 takes half as long.</param>
+    public static Motion Retime(Motion motion, double speed) =>
+        Math.Abs(speed - 1) < 1e-9 ? motion : Sampled(motion, speed, motion.FrameRate, WholeFrames(motion.FrameCount, speed, 1));
+
+    /// <param name="step">Frames of the motion to one of the result.</param>
+    private static Motion Sampled(Motion motion, double step, double rate, int count)
+    {
         var n = motion.Skeleton.Count;
         var result = new Motion(motion.Skeleton, rate, count)
         {
             Warnings = motion.Warnings,
-            Morphs = motion.Morphs.ToDictionary(m => m.Key, m => ResampleCurve(m.Value, motion.FrameRate, rate, count)),
+            Morphs = motion.Morphs.ToDictionary(m => m.Key, m => ResampleCurve(m.Value, step, count)),
         };
         for (var i = 0; i < count; i++)
         {
-            var at = Math.Min(i / rate * motion.FrameRate, motion.FrameCount - 1);
+            var at = Math.Min(i * step, motion.FrameCount - 1);
             var f = Math.Min((int)at, motion.FrameCount - 1);
             var g = Math.Min(f + 1, motion.FrameCount - 1);
             var t = (float)(at - f);
@@ -249,12 +259,12 @@ public static class MotionEdits
         return result;
     }
 
-    private static float[] ResampleCurve(float[] values, double from, double to, int count)
+    private static float[] ResampleCurve(float[] values, double step, int count)
     {
         var result = new float[count];
         for (var i = 0; i < count; i++)
         {
-            var at = Math.Min(i / to * from, values.Length - 1);
+            var at = Math.Min(i * step, values.Length - 1);
             var f = (int)at;
             var g = Math.Min(f + 1, values.Length - 1);
             result[i] = values[f] + ((float)(at - f) * (values[g] - values[f]));

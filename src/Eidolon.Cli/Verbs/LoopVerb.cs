@@ -1,0 +1,97 @@
+using System.CommandLine;
+using System.Text.Json.Nodes;
+using Eidolon.Core;
+using Eidolon.Core.Assembly;
+using Eidolon.Core.Formats;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Cli.Verbs;
+
+/// <summary>The best cycle of a motion, closed and written as often as wanted.</summary>
+internal static class LoopVerb
+{
+    private const int MostCycles = 10_000;
+
+    public static Command Create()
+    {
+        var input = new Argument<string>("MOTION");
+        var output = Options.Out();
+        var frames = Options.Frames();
+        var cycles = new Option<int>("--cycles") { DefaultValueFactory = _ => 1, Description = "How often it is written." };
+        var inPlace = new Option<bool>("--in-place") { Description = "Without the way over the floor." };
+        var unitScale = Options.UnitScale();
+        var json = Options.Json();
+        var command = new Command("loop", "The best cycle of a motion, closed.")
+        {
+            input,
+            output,
+            frames,
+            cycles,
+            inPlace,
+            unitScale,
+            json,
+        };
+        command.SetAction(p =>
+            p.GetValue(cycles) is >= 1 and <= MostCycles and var n
+                ? Run(
+                    p.GetRequiredValue(input),
+                    Options.Motion(p.GetRequiredValue(output)),
+                    p.GetValue(frames),
+                    n,
+                    p.GetValue(inPlace),
+                    Options.Scale(p.GetValue(unitScale)),
+                    p.GetValue(json)
+                )
+                : throw new UsageException($"--cycles must be 1 to {MostCycles}")
+        );
+        return command;
+    }
+
+    private static int Run(string file, string output, string? frames, int cycles, bool inPlace, double? scale, string? json)
+    {
+        var motion = Roled.Read(file, scale);
+        var (from, to, step) = Options.Range(frames, motion.FrameCount);
+        if (step != 1)
+        {
+            throw new UsageException("--frames takes a range without a step here");
+        }
+
+        Motion looped;
+        LoopReport report;
+        try
+        {
+            var (start, end, apart) = LoopFinder.Find(MotionEdits.Range(motion, from, to));
+            (looped, report) = LoopMaker.Make(motion, from + start, from + end, apart, cycles, inPlace);
+        }
+        catch (RefusedException e)
+        {
+            throw new InvalidInputException(file, "frames", e.Message, e);
+        }
+
+        MotionFiles.WriteMotion(output, looped.From(0));
+        var told = new JsonObject
+        {
+            ["start"] = report.Start,
+            ["end"] = report.End,
+            ["frames"] = looped.FrameCount,
+            ["cycleFrames"] = report.End - report.Start,
+            ["apartMillimetres"] = Report.Number(report.ApartMillimetres),
+            ["closingMillimetres"] = Report.Number(report.ClosingMillimetres),
+            ["closingDegrees"] = Report.Number(report.ClosingDegrees),
+            ["closingSpeedMillimetresPerSecond"] = Report.Number(report.ClosingSpeed),
+            ["strideMetres"] = Report.Number(report.StrideMetres, 4),
+            ["turnDegrees"] = Report.Number(report.TurnDegrees, 2),
+            ["warnings"] = Report.Array(motion.Warnings.Concat(report.Warnings)),
+        };
+        Report.Write(
+            json,
+            told,
+            [
+                $"{output}: frames {report.Start} to {report.End}, {cycles} time{(cycles == 1 ? "" : "s")}, a stride of {report.StrideMetres:0.00} m",
+                $"closes within {report.ClosingMillimetres:0.00} mm, {report.ClosingDegrees:0.00}°, {report.ClosingSpeed:0} mm/s",
+                .. report.Warnings.Select(w => "warning: " + w),
+            ]
+        );
+        return ExitCodes.Done;
+    }
+}

@@ -1,0 +1,375 @@
+using System.Numerics;
+using Eidolon.Core.Geometry;
+using Eidolon.Core.Retargeting;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Assembly;
+
+/// <summary>Closes a cycle and writes it as often as wanted.</summary>
+/// <remarks>
+/// What is left between the last pose and the first, and between how both go on, is spread over the whole cycle by a parabola in each joint's
+/// rotation vector; then planted feet are held through a row of cycles, of which a middle one is taken.
+/// </remarks>
+public static class LoopMaker
+{
+    /// <summary>A way that turns less than this in a cycle is meant to be straight, degrees.</summary>
+    private const double Straight = 25;
+
+    /// <summary>Poses farther apart than this are no cycle, metres.</summary>
+    private const double NoCycle = 0.12;
+
+    /// <summary>A planted foot that slides more than this in a frame is held, millimetres.</summary>
+    private const double Slide = 0.5;
+
+    /// <summary>From here on a slide is told, millimetres a frame.</summary>
+    private const double Seen = 2;
+
+    /// <summary>The end of a cycle is led into its beginning for so long, seconds.</summary>
+    private const double Lead = 0.2;
+
+    /// <summary>A cycle this far from the ends of a row is like any other, seconds.</summary>
+    private const double Apart = 1;
+
+    /// <summary>Speeds are taken over so long before and after a moment, seconds.</summary>
+    private const double Reach = 0.03;
+
+    /// <param name="motion">Its skeleton has roles.</param>
+    /// <param name="start">First frame of the cycle.</param>
+    /// <param name="end">The frame a cycle later.</param>
+    /// <param name="cycles">How many are written, at least 1; the last one ends on the pose the first begins with.</param>
+    /// <param name="inPlace">Without the way over the floor; what sways stays.</param>
+    public static (Motion Motion, LoopReport Report) Make(
+        Motion motion,
+        int start,
+        int end,
+        double apart,
+        int cycles,
+        bool inPlace,
+        CancellationToken cancel = default
+    )
+    {
+        var source = motion;
+        motion = CarriedRoot.Lift(motion, start);
+        var warnings = new List<string>();
+        if (apart > NoCycle)
+        {
+            warnings.Add($"the nearest two poses are {apart * 1000:0} mm apart: this is hardly a cycle");
+        }
+
+        var (closed, turn, total, bent) = Closed(motion, start, end);
+        cancel.ThrowIfCancellationRequested();
+        if (BodyRoles.Required.All(r => motion.Skeleton.IndexOf(r) >= 0))
+        {
+            var length = closed.FrameCount - 1;
+            // So many before and after that the one in the middle knows nothing of the ends.
+            var before = (int)Math.Ceiling(Apart * motion.FrameRate / length);
+            var row = Row(closed, turn, (2 * before) + 1);
+            var from = before * length;
+            // Feet that stand as they did are left alone: holding them would only add edges where they are set down.
+            var slid = OverlapMeasure.Slide(row, from, from + length);
+            if (slid > Slide && Held(row, from, length, slid) is { } held)
+            {
+                row = held;
+                slid = OverlapMeasure.Slide(row, from, from + length);
+                cancel.ThrowIfCancellationRequested();
+                // A cycle may begin anywhere: where the body is calm, not where a foot is just being set down.
+                var later = Calmest(row, from, Math.Max(-start, -length / 2), Math.Min(motion.FrameCount - 1 - end, length / 2));
+                (start, end, from) = (start + later, end + later, from + later);
+            }
+
+            if (slid > Seen)
+            {
+                warnings.Add($"a foot slides up to {slid:0.0} mm in a frame in which it is taken for planted");
+            }
+
+            closed = Power(turn, closed, before, back: true).Lay(Spread(row, from, from + length, turn));
+        }
+        else
+        {
+            warnings.Add("the skeleton has no legs that are known: no feet are held");
+        }
+
+        var whole = Row(closed, turn, cycles);
+        var (millimetres, degrees, speed) = Measure(closed, turn, bent, start);
+        var way = Way(closed);
+        if (inPlace)
+        {
+            whole = Standing(whole, closed.FrameCount - 1, way);
+        }
+
+        return (
+            CarriedRoot.Lower(whole, source, start),
+            new LoopReport(start, end, apart * 1000, millimetres, degrees, speed, new Vector2(way.X, way.Z).Length(), total, warnings)
+        );
+    }
+
+    /// <summary>One cycle with both its ends, closed; the turn that carries one cycle to the next; and how far the source turned, degrees.</summary>
+    private static (Motion Cycle, Quaternion Turn, double Degrees, Motion Bent) Closed(Motion motion, int start, int end)
+    {
+        var s = motion.Skeleton;
+        var (n, length) = (s.Count, end - start);
+        var fit = default(FloorFit);
+        var reach = Math.Max(1, (int)Math.Round(Reach * motion.FrameRate));
+        var (turns, pa, pb) = (new Quaternion[n], new Vector3[n], new Vector3[n]);
+        for (var k = Math.Max(-reach, -start); k <= Math.Min(reach, motion.FrameCount - 1 - end); k++)
+        {
+            ForwardKinematics.World(motion, end + k, turns, pa);
+            ForwardKinematics.World(motion, start + k, turns, pb);
+            fit.Add(pa, pb);
+        }
+
+        var heading = Rotations.Log(fit.Lay().Turn).Y;
+        var degrees = heading * 180 / Math.PI;
+        var straight = Math.Abs(degrees) < Straight;
+        // The way is bent back by as much as it turned, a little in every frame.
+        var bent = straight ? Bent(motion, -heading, start, end) : motion;
+        var turn = straight ? Quaternion.Identity : Rotations.AboutAxis(1, heading);
+        return (Spread(bent, start, end, turn), turn, degrees, bent);
+    }
+
+    /// <summary>A cycle whose ends are made the same pose, going on the same way.</summary>
+    /// <param name="turn">From one cycle to the next.</param>
+    private static Motion Spread(Motion bent, int start, int end, Quaternion turn)
+    {
+        var s = bent.Skeleton;
+        var (n, length) = (s.Count, end - start);
+        var reach = Math.Max(1, (int)Math.Round(Reach * bent.FrameRate));
+        var lead = (int)Math.Round(Lead * bent.FrameRate);
+        var cycle = MotionEdits.Range(bent, start, end + 1).From(0);
+        for (var j = 0; j < n; j++)
+        {
+            var root = s.Parents[j] < 0;
+            Quaternion Back(Quaternion q) => root ? Quaternion.Normalize(Quaternion.Conjugate(turn) * q) : q;
+            var delta = Rotations.Log(Quaternion.Normalize(Quaternion.Conjugate(Back(Turn(bent, end, j))) * Turn(bent, start, j)));
+            var faster = Speed(bent, start, j, reach, q => q) - Speed(bent, end, j, reach, Back);
+            var (place, rush) = (Vector3.Zero, Vector3.Zero);
+            if (root)
+            {
+                Vector3 Home(Vector3 v) => Vector3.Transform(v, Quaternion.Conjugate(turn));
+                // Over the floor a cycle leads on; only height has to come back.
+                place = new Vector3(0, bent.Translations[(start * n) + j].Y - bent.Translations[(end * n) + j].Y, 0);
+                rush = Pace(bent, start, j, reach) - Home(Pace(bent, end, j, reach));
+            }
+            else
+            {
+                place = bent.Translations[(start * n) + j] - bent.Translations[(end * n) + j];
+            }
+
+            Quaternion Corrected(Quaternion q, float u) => Quaternion.Normalize(q * Rotations.Exp(Parabola(delta, faster * length, u)));
+            for (var f = 0; f <= length; f++)
+            {
+                var u = f / (float)length;
+                ref var q = ref cycle.Rotations[(f * n) + j];
+                q = Corrected(q, u);
+                cycle.Translations[(f * n) + j] += Parabola(place, rush * length, u);
+            }
+
+            // The last frames go over into those that led to the first pose, so that nothing at all changes over the seam.
+            var (home, before) = (bent.Translations[(start * n) + j], Math.Min(Math.Min(lead, start), length / 3));
+            var last = cycle.Translations[(length * n) + j];
+            for (var k = 1; k < before; k++)
+            {
+                var at = ((length - k) * n) + j;
+                var w = CubicSpline.MinimumJerk(1 - (k / (float)before));
+                var u = -k / (float)length;
+                var led = Corrected(Turn(bent, start - k, j), u);
+                var from =
+                    bent.Translations[((start - k) * n) + j] - home + Parabola(place, rush * length, u) - Parabola(place, rush * length, 0);
+                cycle.Rotations[at] = Quaternion.Normalize(
+                    Rotations.Slerp(cycle.Rotations[at], root ? Quaternion.Normalize(turn * led) : led, w)
+                );
+                cycle.Translations[at] = Vector3.Lerp(cycle.Translations[at], last + (root ? Vector3.Transform(from, turn) : from), w);
+            }
+        }
+
+        return cycle;
+    }
+
+    /// <summary>A parabola that gains <paramref name="gap"/> over the cycle and whose slope gains <paramref name="slope"/>; its mean is near zero.</summary>
+    private static Vector3 Parabola(Vector3 gap, Vector3 slope, float u)
+    {
+        var bend = slope / 2;
+        var straight = gap - bend;
+        return (straight * (u - .5f)) + (bend * ((u * u) - .5f));
+    }
+
+    private static Quaternion Turn(Motion m, int frame, int joint) => m.Rotations[(frame * m.Skeleton.Count) + joint];
+
+    /// <summary>How fast a joint turns, radians a frame in its own axes.</summary>
+    private static Vector3 Speed(Motion m, int frame, int joint, int reach, Func<Quaternion, Quaternion> by)
+    {
+        var (from, to) = (Math.Max(0, frame - reach), Math.Min(m.FrameCount - 1, frame + reach));
+        return Rotations.Log(Quaternion.Normalize(Quaternion.Conjugate(by(Turn(m, from, joint))) * by(Turn(m, to, joint))))
+            / Math.Max(1, to - from);
+    }
+
+    private static Vector3 Pace(Motion m, int frame, int joint, int reach)
+    {
+        var (from, to) = (Math.Max(0, frame - reach), Math.Min(m.FrameCount - 1, frame + reach));
+        var n = m.Skeleton.Count;
+        return (m.Translations[(to * n) + joint] - m.Translations[(from * n) + joint]) / Math.Max(1, to - from);
+    }
+
+    /// <summary>The motion with its way bent by an angle between two frames, evenly, and straight on before and after.</summary>
+    private static Motion Bent(Motion motion, float angle, int start, int end)
+    {
+        var result = motion.Copy();
+        var s = motion.Skeleton;
+        var n = s.Count;
+        var pelvis = Math.Max(0, s.IndexOf(BodyRole.Pelvis));
+        var world = ForwardKinematics.WorldPositions(motion);
+        var at = world[(start * n) + pelvis];
+        var per = angle / (end - start);
+        // Inside the cycle and a little beyond, where its ends are looked at.
+        for (var pass = -1; pass <= 1; pass += 2)
+        {
+            var here = at;
+            for (var f = start; f >= 0 && f < motion.FrameCount; f += pass)
+            {
+                var turn = Rotations.AboutAxis(1, per * (f - start));
+                if (f != start)
+                {
+                    var half = Rotations.AboutAxis(1, per * (f - start - (pass * .5f)));
+                    here += Vector3.Transform(world[(f * n) + pelvis] - world[((f - pass) * n) + pelvis], half);
+                }
+
+                var placement = new ClipPlacement(turn, here - Vector3.Transform(world[(f * n) + pelvis], turn));
+                for (var j = 0; j < n; j++)
+                {
+                    if (s.Parents[j] < 0)
+                    {
+                        result.Rotations[(f * n) + j] = Quaternion.Normalize(turn * motion.Rotations[(f * n) + j]);
+                        result.Translations[(f * n) + j] = placement.Of(motion.Translations[(f * n) + j]);
+                    }
+                }
+            }
+        }
+
+        return result;
+    }
+
+    /// <summary>Cycles one after another; each begins where the one before ended.</summary>
+    private static Motion Row(Motion cycle, Quaternion turn, int count)
+    {
+        var (n, length) = (cycle.Skeleton.Count, cycle.FrameCount - 1);
+        var result = new Motion(cycle.Skeleton, cycle.FrameRate, (length * count) + 1)
+        {
+            Warnings = cycle.Warnings,
+            Morphs = cycle.Morphs.ToDictionary(
+                m => m.Key,
+                m => Enumerable.Range(0, (length * count) + 1).Select(f => m.Value[f % length]).ToArray()
+            ),
+        };
+        for (var c = 0; c < count; c++)
+        {
+            var laid = Power(turn, cycle, c, back: false).Lay(cycle);
+            var frames = c == count - 1 ? length + 1 : length;
+            laid.Rotations.AsSpan(0, frames * n).CopyTo(result.Rotations.AsSpan(c * length * n));
+            laid.Translations.AsSpan(0, frames * n).CopyTo(result.Translations.AsSpan(c * length * n));
+        }
+
+        return result;
+    }
+
+    /// <summary>Where a number of cycles later everything is, or back from there.</summary>
+    private static ClipPlacement Power(Quaternion turn, Motion cycle, int times, bool back)
+    {
+        var n = cycle.Skeleton.Count;
+        var pelvis = Math.Max(0, cycle.Skeleton.IndexOf(BodyRole.Pelvis));
+        var (turns, first, last) = (new Quaternion[n], new Vector3[n], new Vector3[n]);
+        ForwardKinematics.World(cycle, 0, turns, first);
+        ForwardKinematics.World(cycle, cycle.FrameCount - 1, turns, last);
+        var move = (last[pelvis] - Vector3.Transform(first[pelvis], turn)) with { Y = 0 };
+        var (q, t) = (Quaternion.Identity, Vector3.Zero);
+        for (var k = 0; k < times; k++)
+        {
+            t = Vector3.Transform(t, turn) + move;
+            q = Quaternion.Normalize(turn * q);
+        }
+
+        return back ? new ClipPlacement(Quaternion.Conjugate(q), -Vector3.Transform(t, Quaternion.Conjugate(q))) : new ClipPlacement(q, t);
+    }
+
+    private static Vector3 Way(Motion cycle)
+    {
+        var n = cycle.Skeleton.Count;
+        var pelvis = Math.Max(0, cycle.Skeleton.IndexOf(BodyRole.Pelvis));
+        var world = ForwardKinematics.WorldPositions(cycle);
+        return (world[((cycle.FrameCount - 1) * n) + pelvis] - world[pelvis]) with { Y = 0 };
+    }
+
+    /// <summary>Takes an even way out of a row of cycles.</summary>
+    private static Motion Standing(Motion row, int length, Vector3 way)
+    {
+        var result = row.Copy();
+        var parents = row.Skeleton.Parents;
+        for (var f = 0; f < row.FrameCount; f++)
+        {
+            for (var j = 0; j < parents.Length; j++)
+            {
+                if (parents[j] < 0)
+                {
+                    result.Translations[(f * parents.Length) + j] -= way * (f / (float)length);
+                }
+            }
+        }
+
+        return result;
+    }
+
+    /// <summary>The row with its feet held, unless they would then slide more: what is taken for planted may be a shuffle that nothing can hold.</summary>
+    private static Motion? Held(Motion row, int from, int length, double slid)
+    {
+        var held = row.Copy();
+        FootPin.Hold(held, 0, held.FrameCount - 1, []);
+        return OverlapMeasure.Slide(held, from, from + length) < slid ? held : null;
+    }
+
+    /// <summary>The frame, counted from one of them, where joints change their speed most evenly.</summary>
+    private static int Calmest(Motion row, int from, int least, int most)
+    {
+        var world = ForwardKinematics.WorldPositions(row);
+        var n = row.Skeleton.Count;
+        float Jolt(int f) => Enumerable.Range(0, n).Max(j => Jump(world, n, f, j).LengthSquared());
+        return Enumerable.Range(least, Math.Max(1, most - least + 1)).MinBy(k => (Jolt(from + k), Math.Abs(k)));
+    }
+
+    /// <summary>By how much a joint changes its speed at a frame more than beside it, metres a frame.</summary>
+    private static Vector3 Jump(Vector3[] places, int joints, int frame, int joint)
+    {
+        Vector3 Change(int f) =>
+            places[((f - 1) * joints) + joint] - (2 * places[(f * joints) + joint]) + places[((f + 1) * joints) + joint];
+        return Change(frame) - ((Change(frame - 1) + Change(frame + 1)) / 2);
+    }
+
+    /// <summary>How well the last frame is the first, and how evenly joints go over the seam, against the source at that moment.</summary>
+    private static (double Millimetres, double Degrees, double Speed) Measure(Motion cycle, Quaternion turn, Motion source, int start)
+    {
+        var (n, length) = (cycle.Skeleton.Count, cycle.FrameCount - 1);
+        var next = Power(turn, cycle, 1, back: false);
+        var (turns, places) = (new Quaternion[cycle.Rotations.Length], ForwardKinematics.WorldPositions(cycle));
+        ForwardKinematics.WorldPositions(cycle, turns);
+        double millimetres = 0,
+            degrees = 0,
+            speed = 0;
+        var row = ForwardKinematics.WorldPositions(Row(cycle, turn, 2));
+        var before = ForwardKinematics.WorldPositions(source);
+        for (var j = 0; j < n; j++)
+        {
+            millimetres = Math.Max(millimetres, (places[(length * n) + j] - next.Of(places[j])).Length() * 1000);
+            degrees = Math.Max(
+                degrees,
+                Rotations.Angle(turns[(length * n) + j], Quaternion.Normalize(next.Turn * turns[j])) * 180 / Math.PI
+            );
+            if (length > 2)
+            {
+                // What the source itself does at that moment (a heel that strikes) is no fault of the seam.
+                var own = start >= 2 ? Vector3.Transform(Jump(before, n, start, j), turn) : Vector3.Zero;
+                var jump = Jump(row, n, length, j);
+                speed = Math.Max(speed, Math.Min(jump.Length(), (jump - own).Length()) * cycle.FrameRate * 1000);
+            }
+        }
+
+        return (millimetres, degrees, speed);
+    }
+}

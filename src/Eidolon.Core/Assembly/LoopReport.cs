@@ -1,0 +1,23 @@
+namespace Eidolon.Core.Assembly;
+
+/// <summary>A closed cycle, written a number of times.</summary>
+/// <param name="Start">First source frame.</param>
+/// <param name="End">Source frame a cycle later, inside the range: the same pose as the first.</param>
+/// <param name="ApartMillimetres">How far those two poses were apart before, RMS.</param>
+/// <param name="ClosingMillimetres">Farthest a joint of the last frame is from where the first one, carried on by a stride, has it.</param>
+/// <param name="ClosingDegrees">Farthest a joint's turn is off there.</param>
+/// <param name="ClosingSpeed">By how much any joint's speed changes over the seam beyond the frames beside it and beyond the source's own at that moment, mm/s.</param>
+/// <param name="StrideMetres">Way over the floor in a cycle.</param>
+/// <param name="TurnDegrees">Turn about the vertical in a cycle of the source; the loop goes straight where that is small.</param>
+/// <param name="Warnings">In words.</param>
+public sealed record LoopReport(
+    int Start,
+    int End,
+    double ApartMillimetres,
+    double ClosingMillimetres,
+    double ClosingDegrees,
+    double ClosingSpeed,
+    double StrideMetres,
+    double TurnDegrees,
+    IReadOnlyList<string> Warnings
+);

@@ -1,0 +1,171 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Eidolon.Core.Assembly;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Formats.Json;
+
+/// <summary>Assembly plans as in the command line's contract.</summary>
+public static class AssemblyPlanJson
+{
+    /// <summary>Of an overlap when nothing is said, frames.</summary>
+    public const int UsualOverlap = 36;
+
+    private const int MostRepeats = 10_000;
+
+    /// <exception cref="InvalidInputException">Something is no plan; the place in it is named.</exception>
+    public static AssemblyPlan Read(byte[] bytes, string file) => JsonInput.Read(bytes, file, root => From(root, file));
+
+    private static AssemblyPlan From(JsonElement root, string file)
+    {
+        var plan = new Fields(root, string.Empty, file);
+        var usual = plan.Whole("overlap", UsualOverlap, 0);
+        var clips = plan.List("clips").Select((c, i) => Clip(c, i, usual)).ToList();
+        return clips.Count == 0
+            ? throw new InvalidInputException(file, "clips", "there is no clip in it")
+            : new AssemblyPlan(
+                plan.Number("frameRate") is { } rate
+                    ? rate is > 0 and <= 10_000
+                        ? rate
+                        : throw new InvalidInputException(file, "frameRate", $"{rate} is no frame rate")
+                    : null,
+                plan.Flag("inPlace"),
+                clips,
+                [.. plan.List("layers").Select(Layer)]
+            );
+    }
+
+    private static PlanClip Clip(Fields c, int index, int usual)
+    {
+        var start = c.Whole("start", 0, 0);
+        int? end = c.Has("end") ? c.Whole("end", 0, start + 1) : null;
+        return new PlanClip(c.Needed("file"), start, end, Play(c, index == 0 ? 0 : usual));
+    }
+
+    /// <summary>How a clip is played, as the fields of an object say it.</summary>
+    /// <param name="place">Of the object, for messages.</param>
+    /// <param name="usual">Overlap when nothing is said, frames.</param>
+    public static ClipPlay PlayOf(JsonObject clip, string place, string file, int usual) =>
+        Play(new Fields(JsonSerializer.SerializeToElement(clip), place, file), usual);
+
+    private static ClipPlay Play(Fields c, int usual) =>
+        new(
+            c.Text("overlap", only: ["best"]) is not null ? null : c.Whole("overlap", usual, 0),
+            c.Under("meet") is { } meet ? MeetOf(meet) : Meet.Best
+        )
+        {
+            Speed = c.Number("speed") switch
+            {
+                null => 1,
+                >= .01 and <= 100 and { } speed => speed,
+                var speed => throw c.Wrong("speed", $"{speed} is no speed; 0.01 to 100 are"),
+            },
+            Repeat = c.Whole("repeat", 1, 1, MostRepeats),
+            Mirror = c.Flag("mirror"),
+            Reverse = c.Flag("reverse"),
+        };
+
+    private static Meet MeetOf(Fields m)
+    {
+        BodyRole? joint = null;
+        if (m.Text("joint") is { } said)
+        {
+            joint =
+                Enum.TryParse<BodyRole>(said, out var role) && Enum.IsDefined(role) && !char.IsDigit(said[0])
+                    ? role
+                    : throw m.Wrong("joint", $"'{said}' is not a body role");
+        }
+
+        T One<T>(string name, T usual)
+            where T : struct, Enum =>
+            m.Text(name, [.. Enum.GetNames<T>().Select(n => n.ToLowerInvariant())]) is { } word
+                ? Enum.Parse<T>(word, ignoreCase: true)
+                : usual;
+        return new Meet(joint, One("moment", MeetMoment.Middle), One("place", MeetPlace.Floor), One("turn", MeetTurn.Heading));
+    }
+
+    private static JsonObject Layer(Fields layer)
+    {
+        layer.Needed("joint");
+        layer.Text("mode", only: ["additive"]);
+        return layer.Object();
+    }
+
+    /// <summary>The fields of one object of a plan, by their names.</summary>
+    private sealed class Fields(JsonElement element, string place, string file)
+    {
+        public bool Has(string name) => element.TryGetProperty(name, out var value) && value.ValueKind != JsonValueKind.Null;
+
+        public InvalidInputException Wrong(string name, string reason) => new(file, At(name), reason);
+
+        public JsonObject Object() => JsonObject.Create(element.Clone())!;
+
+        public string Needed(string name) => Text(name) ?? throw Wrong(name, "it is missing");
+
+        public string? Text(string name, string[]? only = null)
+        {
+            if (!Has(name))
+            {
+                return null;
+            }
+
+            var value = element.GetProperty(name);
+            if (value.ValueKind == JsonValueKind.String && (only is null || only.Contains(value.GetString())))
+            {
+                return value.GetString();
+            }
+
+            // An overlap is a word or a number: the number is read elsewhere.
+            return value.ValueKind == JsonValueKind.Number && only is ["best"]
+                ? null
+                : throw Wrong(name, only is null ? "a text is expected" : $"one of {string.Join(", ", only)} is expected");
+        }
+
+        public bool Flag(string name) =>
+            Has(name)
+            && element.GetProperty(name).ValueKind switch
+            {
+                JsonValueKind.True => true,
+                JsonValueKind.False => false,
+                _ => throw Wrong(name, "true or false is expected"),
+            };
+
+        public double? Number(string name) =>
+            !Has(name) ? null
+            : element.GetProperty(name) is { ValueKind: JsonValueKind.Number } v && v.TryGetDouble(out var d) && double.IsFinite(d) ? d
+            : throw Wrong(name, "a number is expected");
+
+        public int Whole(string name, int usual, int least, int most = 10_000_000) =>
+            Number(name) is not { } d ? usual
+            : d != Math.Floor(d) ? throw Wrong(name, $"{d} is no whole number")
+            : d >= least && d <= most ? (int)d
+            : throw Wrong(name, d < least ? $"{d} is too small: at least {least}" : $"{d} is too large: at most {most}");
+
+        public Fields? Under(string name) =>
+            !Has(name) ? null
+            : element.GetProperty(name) is { ValueKind: JsonValueKind.Object } o ? new Fields(o, At(name), file)
+            : throw Wrong(name, "an object is expected");
+
+        public IEnumerable<Fields> List(string name)
+        {
+            if (!Has(name))
+            {
+                return [];
+            }
+
+            var list = element.GetProperty(name);
+            return list.ValueKind == JsonValueKind.Array
+                ? list.EnumerateArray()
+                    .Select(
+                        (e, i) =>
+                            e.ValueKind == JsonValueKind.Object
+                                ? new Fields(e, $"{At(name)}[{i}]", file)
+                                : throw new InvalidInputException(file, $"{At(name)}[{i}]", "an object is expected")
+                    )
+                    .ToList()
+                : throw Wrong(name, "a list is expected");
+        }
+
+        private string At(string name) => place.Length == 0 ? name : $"{place}.{name}";
+    }
+}
