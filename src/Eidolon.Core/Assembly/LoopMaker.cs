@@ -56,7 +56,7 @@ public static class LoopMaker
             warnings.Add($"the nearest two poses are {apart * 1000:0} mm apart: this is hardly a cycle");
         }
 
-        var (closed, turn, total, bent) = Closed(motion, start, end);
+        var (closed, turn, total) = Closed(motion, start, end);
         cancel.ThrowIfCancellationRequested();
         if (BodyRoles.Required.All(r => motion.Skeleton.IndexOf(r) >= 0))
         {
@@ -90,7 +90,7 @@ public static class LoopMaker
         }
 
         var whole = Row(closed, turn, cycles);
-        var (millimetres, degrees, speed) = Measure(closed, turn, bent, start);
+        var (millimetres, degrees, speed) = Measure(closed, turn, motion, start);
         var way = Way(closed);
         if (inPlace)
         {
@@ -104,7 +104,7 @@ public static class LoopMaker
     }
 
     /// <summary>One cycle with both its ends, closed; the turn that carries one cycle to the next; and how far the source turned, degrees.</summary>
-    private static (Motion Cycle, Quaternion Turn, double Degrees, Motion Bent) Closed(Motion motion, int start, int end)
+    private static (Motion Cycle, Quaternion Turn, double Degrees) Closed(Motion motion, int start, int end)
     {
         var s = motion.Skeleton;
         var (n, length) = (s.Count, end - start);
@@ -121,38 +121,37 @@ public static class LoopMaker
         var heading = Rotations.Log(fit.Lay().Turn).Y;
         var degrees = heading * 180 / Math.PI;
         var straight = Math.Abs(degrees) < Straight;
-        // The way is bent back by as much as it turned, a little in every frame.
-        var bent = straight ? Bent(motion, -heading, start, end) : motion;
+        // A way that is meant to be straight is bent back with the rest that is spread, about the line from its beginning to its end.
         var turn = straight ? Quaternion.Identity : Rotations.AboutAxis(1, heading);
-        return (Spread(bent, start, end, turn), turn, degrees, bent);
+        return (Spread(motion, start, end, turn), turn, degrees);
     }
 
     /// <summary>A cycle whose ends are made the same pose, going on the same way.</summary>
     /// <param name="turn">From one cycle to the next.</param>
-    private static Motion Spread(Motion bent, int start, int end, Quaternion turn)
+    private static Motion Spread(Motion motion, int start, int end, Quaternion turn)
     {
-        var s = bent.Skeleton;
+        var s = motion.Skeleton;
         var (n, length) = (s.Count, end - start);
-        var reach = Math.Max(1, (int)Math.Round(Reach * bent.FrameRate));
-        var lead = (int)Math.Round(Lead * bent.FrameRate);
-        var cycle = MotionEdits.Range(bent, start, end + 1).From(0);
+        var reach = Math.Max(1, (int)Math.Round(Reach * motion.FrameRate));
+        var lead = (int)Math.Round(Lead * motion.FrameRate);
+        var cycle = MotionEdits.Range(motion, start, end + 1).From(0);
         for (var j = 0; j < n; j++)
         {
             var root = s.Parents[j] < 0;
             Quaternion Back(Quaternion q) => root ? Quaternion.Normalize(Quaternion.Conjugate(turn) * q) : q;
-            var delta = Rotations.Log(Quaternion.Normalize(Quaternion.Conjugate(Back(Turn(bent, end, j))) * Turn(bent, start, j)));
-            var faster = Speed(bent, start, j, reach, q => q) - Speed(bent, end, j, reach, Back);
+            var delta = Rotations.Log(Quaternion.Normalize(Quaternion.Conjugate(Back(Turn(motion, end, j))) * Turn(motion, start, j)));
+            var faster = Speed(motion, start, j, reach, q => q) - Speed(motion, end, j, reach, Back);
             var (place, rush) = (Vector3.Zero, Vector3.Zero);
             if (root)
             {
                 Vector3 Home(Vector3 v) => Vector3.Transform(v, Quaternion.Conjugate(turn));
                 // Over the floor a cycle leads on; only height has to come back.
-                place = new Vector3(0, bent.Translations[(start * n) + j].Y - bent.Translations[(end * n) + j].Y, 0);
-                rush = Pace(bent, start, j, reach) - Home(Pace(bent, end, j, reach));
+                place = new Vector3(0, motion.Translations[(start * n) + j].Y - motion.Translations[(end * n) + j].Y, 0);
+                rush = Pace(motion, start, j, reach) - Home(Pace(motion, end, j, reach));
             }
             else
             {
-                place = bent.Translations[(start * n) + j] - bent.Translations[(end * n) + j];
+                place = motion.Translations[(start * n) + j] - motion.Translations[(end * n) + j];
             }
 
             Quaternion Corrected(Quaternion q, float u) => Quaternion.Normalize(q * Rotations.Exp(Parabola(delta, faster * length, u)));
@@ -165,16 +164,19 @@ public static class LoopMaker
             }
 
             // The last frames go over into those that led to the first pose, so that nothing at all changes over the seam.
-            var (home, before) = (bent.Translations[(start * n) + j], Math.Min(Math.Min(lead, start), length / 3));
+            var (home, before) = (motion.Translations[(start * n) + j], Math.Min(Math.Min(lead, start), length / 3));
             var last = cycle.Translations[(length * n) + j];
             for (var k = 1; k < before; k++)
             {
                 var at = ((length - k) * n) + j;
                 var w = CubicSpline.MinimumJerk(1 - (k / (float)before));
                 var u = -k / (float)length;
-                var led = Corrected(Turn(bent, start - k, j), u);
+                var led = Corrected(Turn(motion, start - k, j), u);
                 var from =
-                    bent.Translations[((start - k) * n) + j] - home + Parabola(place, rush * length, u) - Parabola(place, rush * length, 0);
+                    motion.Translations[((start - k) * n) + j]
+                    - home
+                    + Parabola(place, rush * length, u)
+                    - Parabola(place, rush * length, 0);
                 cycle.Rotations[at] = Quaternion.Normalize(
                     Rotations.Slerp(cycle.Rotations[at], root ? Quaternion.Normalize(turn * led) : led, w)
                 );
@@ -208,44 +210,6 @@ public static class LoopMaker
         var (from, to) = (Math.Max(0, frame - reach), Math.Min(m.FrameCount - 1, frame + reach));
         var n = m.Skeleton.Count;
         return (m.Translations[(to * n) + joint] - m.Translations[(from * n) + joint]) / Math.Max(1, to - from);
-    }
-
-    /// <summary>The motion with its way bent by an angle between two frames, evenly, and straight on before and after.</summary>
-    private static Motion Bent(Motion motion, float angle, int start, int end)
-    {
-        var result = motion.Copy();
-        var s = motion.Skeleton;
-        var n = s.Count;
-        var pelvis = Math.Max(0, s.IndexOf(BodyRole.Pelvis));
-        var world = ForwardKinematics.WorldPositions(motion);
-        var at = world[(start * n) + pelvis];
-        var per = angle / (end - start);
-        // Inside the cycle and a little beyond, where its ends are looked at.
-        for (var pass = -1; pass <= 1; pass += 2)
-        {
-            var here = at;
-            for (var f = start; f >= 0 && f < motion.FrameCount; f += pass)
-            {
-                var turn = Rotations.AboutAxis(1, per * (f - start));
-                if (f != start)
-                {
-                    var half = Rotations.AboutAxis(1, per * (f - start - (pass * .5f)));
-                    here += Vector3.Transform(world[(f * n) + pelvis] - world[((f - pass) * n) + pelvis], half);
-                }
-
-                var placement = new ClipPlacement(turn, here - Vector3.Transform(world[(f * n) + pelvis], turn));
-                for (var j = 0; j < n; j++)
-                {
-                    if (s.Parents[j] < 0)
-                    {
-                        result.Rotations[(f * n) + j] = Quaternion.Normalize(turn * motion.Rotations[(f * n) + j]);
-                        result.Translations[(f * n) + j] = placement.Of(motion.Translations[(f * n) + j]);
-                    }
-                }
-            }
-        }
-
-        return result;
     }
 
     /// <summary>Cycles one after another; each begins where the one before ended.</summary>

@@ -79,25 +79,9 @@ public sealed class ClipJoinerTests
     public void A_foot_that_stands_apart_in_both_takes_a_step_and_does_not_slide()
     {
         // The same stand, but with the right foot set 20 cm aside in the later clip.
-        var n = Walk.Skeleton.Count;
         var still = Still(Walk, 0);
-        var aside = still.Copy();
-        var (thigh, shin, foot) = (
-            still.Skeleton.IndexOf(BodyRole.ThighR),
-            still.Skeleton.IndexOf(BodyRole.ShinR),
-            still.Skeleton.IndexOf(BodyRole.FootR)
-        );
-        var limb = new LimbReach(still.Skeleton, BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR);
-        for (var f = 0; f < aside.FrameCount; f++)
-        {
-            var (turns, places) = At(still, f);
-            limb.Reach(turns, places, places[foot] + new Vector3(-.12f, 0, .1f));
-            foreach (var j in new[] { thigh, shin, foot })
-            {
-                aside.Rotations[(f * n) + j] = Quaternion.Conjugate(turns[still.Skeleton.Parents[j]]) * turns[j];
-            }
-        }
-
+        var foot = still.Skeleton.IndexOf(BodyRole.FootR);
+        var aside = Moved(still, _ => new Vector3(-.12f, 0, .1f));
         var baked = ClipJoiner.Join([Of(still), Of(aside, 30)]);
         var o = baked.Overlaps[0];
         Assert.Equal("R", o.Steps);
@@ -109,6 +93,58 @@ public sealed class ClipJoinerTests
         var left = still.Skeleton.IndexOf(BodyRole.FootL);
         var stood = At(still, 0).Places[left];
         Assert.All(Enumerable.Range(o.Start, 30), f => Assert.InRange((At(baked.Motion, f).Places[left] - stood).Length(), 0, 8e-3f));
+    }
+
+    [Fact]
+    public void A_foot_stays_with_the_earlier_clip_while_it_stands_there_and_with_the_later_one_once_it_lands()
+    {
+        const int n = 60;
+        bool[] stands = [.. Enumerable.Range(0, n).Select(k => k < 18)],
+            lands = [.. Enumerable.Range(0, n).Select(k => k >= 46)];
+        Vector3[] a = [.. Enumerable.Range(0, n).Select(k => new Vector3(0, 0, k < 18 ? 0 : (k - 17) * .02f))],
+            b = [.. Enumerable.Range(0, n).Select(k => new Vector3(.05f, 0, k >= 46 ? .6f : .6f - ((46 - k) * .02f)))];
+        var path = new FootPath(a, b, a, b, stands, lands, 120);
+        Assert.False(path.Stepped);
+        Assert.All(Enumerable.Range(0, 18), k => Assert.Equal(0, path.Share(k)));
+        Assert.All(Enumerable.Range(46, n - 46), k => Assert.Equal(1, path.Share(k)));
+        Assert.InRange(path.Share(32), .3f, .7f);
+    }
+
+    [Fact]
+    public void Feet_of_the_result_stand_where_their_clips_have_them()
+    {
+        // Lifted at frame 50 of the one, set down 30 cm ahead at frame 26 of the other; they overlap by forty frames.
+        var still = Still(Walk, 0);
+        var foot = still.Skeleton.IndexOf(BodyRole.FootR);
+        var (a, b) = (Moved(still, f => f < 60 ? Vector3.Zero : Up(f - 60)), Moved(still, f => f >= 26 ? Ahead : Ahead + Up(26 - f)));
+        var baked = ClipJoiner.Join([Of(a), Of(b, 40)]);
+        Assert.Equal(string.Empty, baked.Overlaps[0].Steps);
+        Vector3 In(Motion m, int f) => At(m, f).Places[foot];
+        Assert.All(Enumerable.Range(50, 8), f => Assert.InRange((In(baked.Motion, f) - In(a, f)).Length(), 0, 2e-3f));
+        Assert.All(Enumerable.Range(78, 12), f => Assert.InRange((In(baked.Motion, f) - In(baked.Motion, 95)).Length(), 0, 2e-3f));
+    }
+
+    private static readonly Vector3 Ahead = new(0, 0, .15f);
+
+    private static Vector3 Up(int frames) => new(0, MathF.Min(.12f, frames * .012f), 0);
+
+    /// <summary>The right foot moved by so much at each frame, the leg bent after it.</summary>
+    private static Motion Moved(Motion still, Func<int, Vector3> by)
+    {
+        var result = still.Copy();
+        var limb = new LimbReach(still.Skeleton, BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR);
+        var (upper, lower, foot) = limb.Joints;
+        for (var f = 0; f < still.FrameCount; f++)
+        {
+            var (turns, places) = At(still, f);
+            limb.Reach(turns, places, places[foot] + by(f));
+            foreach (var j in new[] { upper, lower, foot })
+            {
+                result.RotationsAt(f)[j] = Quaternion.Conjugate(turns[still.Skeleton.Parents[j]]) * turns[j];
+            }
+        }
+
+        return result;
     }
 
     private static Motion Still(Motion motion, int frame)

@@ -113,6 +113,30 @@ public sealed class LoopTests
         var length = report.End - report.Start;
         var (first, last) = ((way[length] - way[0]) with { Y = 0 }, (way[^1] - way[^(length + 1)]) with { Y = 0 });
         Assert.InRange(Vector3.Dot(Vector3.Normalize(first), Vector3.Normalize(last)), .999999f, 1.000001f);
+        // Inside a cycle too: to the sides it sways as the straight walk does.
+        var straight = Pelvis(Looped(MotionEdits.Range(Walk, 100, 420), 2, false, out _));
+        Assert.InRange(Aside(way[..(length + 1)]) - Aside(straight[..(length + 1)]), -.008f, .008f);
+    }
+
+    private static float Aside(Vector3[] way)
+    {
+        var ahead = Vector3.Normalize((way[^1] - way[0]) with { Y = 0 });
+        var aside = way.Select(p => Vector3.Dot(p - way[0], Vector3.Cross(ahead, Vector3.UnitY))).ToList();
+        return aside.Max() - aside.Min();
+    }
+
+    [Fact]
+    public void Ends_that_go_on_differently_are_led_over_without_a_jolt()
+    {
+        // A pair that is no good choice: a little late, so that speeds and their changes differ.
+        var walk = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, 120).Actors[0].Motion;
+        var (start, end, apart) = LoopFinder.Find(walk);
+        foreach (var late in new[] { -6, 5, 9 })
+        {
+            var (_, report) = LoopMaker.Make(walk, start, end + late, apart, 1, false);
+            Assert.InRange(report.ClosingMillimetres, 0, 1);
+            Assert.InRange(report.ClosingSpeed, 0, 3);
+        }
     }
 
     [Fact]
