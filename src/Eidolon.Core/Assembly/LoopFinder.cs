@@ -21,6 +21,9 @@ public static class LoopFinder
     /// <summary>Added to what moves, so that trembling is no cycle, metres.</summary>
     private const double Little = 0.01;
 
+    /// <summary>A cycle that turns more than this leads round a corner, radians.</summary>
+    private const double Corner = 0.2;
+
     /// <summary>Less than this within a cycle is a body that only sways, metres.</summary>
     private const double Sway = 0.06;
 
@@ -49,6 +52,9 @@ public static class LoopFinder
         var found = Coarse(cloud, stands, motion.FrameCount, step, half, (least + step - 1) / step);
         var lowest = found.Min(c => c.Cost);
         var almost = found.Where(c => c.Cost <= (lowest * AlmostShare) + AlmostOfAll).ToList();
+        // Where some go straight, those that lead round a corner are left out.
+        var straight = almost.Where(c => Turned(cloud, c.Start * step, c.End * step) < Corner).ToList();
+        almost = straight.Count > 0 ? straight : almost;
         // Of a walk the shortest cycle, of someone who stands the longest: it is seen the least.
         var best = almost.TrueForAll(c => c.Moves < Sway)
             ? almost.MaxBy(c => c.End - c.Start)
@@ -134,6 +140,14 @@ public static class LoopFinder
         }
 
         return found;
+    }
+
+    /// <summary>How far the body is turned about the vertical from one frame to the other, radians.</summary>
+    private static double Turned(JointCloud cloud, int start, int end)
+    {
+        var fit = default(FloorFit);
+        fit.Add(cloud.Of(start), cloud.Of(end));
+        return Rotations.Log(fit.Lay().Turn).Length();
     }
 
     private static (int Start, int End, double Distance) Refine(

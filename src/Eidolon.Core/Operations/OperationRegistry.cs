@@ -39,6 +39,7 @@ public static class OperationRegistry
             ContactOperation.Contacts,
             RetargetOperation.Retarget,
             SceneOperations.Clips,
+            SceneOperations.Loop,
             SceneOperations.Layer,
         }.ToFrozenDictionary(o => o.Name);
 

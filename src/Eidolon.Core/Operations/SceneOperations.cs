@@ -33,6 +33,50 @@ public static class SceneOperations
                 : Joined(Planned([.. input.Inputs.Select((v, i) => Cut(v, clips[i]))], p), c);
         }) { SetUp = true, FitsRecipe = _ => false };
 
+    /// <summary>The best cycle of what the clips make, closed; parameters: cycles (how often, from 1), inPlace.</summary>
+    public static Operation Loop { get; } = new("loop", 1, NodeKind.Track, "Assemble", "Loop", (input, p, c) =>
+        {
+            var below = input.Moving("there is no motion to loop yet");
+            var cycles = p.Whole("cycles", 1);
+            if (cycles is < 1 or > MostCycles)
+            {
+                throw new RefusedException($"a loop is written 1 to {MostCycles} times, not {cycles}");
+            }
+
+            var (start, end, apart) = LoopFinder.Find(below.Motion);
+            c.Cancel.ThrowIfCancellationRequested();
+            var (motion, report) = LoopMaker.Make(
+                below.Motion,
+                start,
+                end,
+                apart,
+                cycles,
+                p["inPlace"] is JsonValue v && v.TryGetValue<bool>(out var standing) && standing,
+                c.Cancel
+            );
+            return new OperationResult(
+                below with
+                {
+                    Motion = motion,
+                    Contacts = [],
+                },
+                $"frames {report.Start} to {report.End}, {cycles} time{(cycles == 1 ? string.Empty : "s")}",
+                new JsonObject
+                {
+                    ["start"] = report.Start,
+                    ["end"] = report.End,
+                    ["cycleFrames"] = report.End - report.Start,
+                    ["closingMillimetres"] = Math.Round(report.ClosingMillimetres, 3),
+                    ["closingDegrees"] = Math.Round(report.ClosingDegrees, 3),
+                    ["closingSpeed"] = Math.Round(report.ClosingSpeed, 1),
+                    ["strideMetres"] = Math.Round(report.StrideMetres, 3),
+                    ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
+                }
+            );
+        }) { FitsRecipe = _ => false };
+
+    private const int MostCycles = 200;
+
     /// <summary>One additive layer of keys on a joint; parameters: joint, weight (0 to 1), keys [{frame, x, y, z (degrees), release}].</summary>
     public static Operation Layer { get; } =
         new("layer", 1, NodeKind.Layers, "Polish", "Layer", (input, p, _) =>

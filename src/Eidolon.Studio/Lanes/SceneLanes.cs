@@ -43,7 +43,11 @@ internal static class SceneLanes
         {
             var source = open.Sources.GetValueOrDefault(clip.Node);
             var length = (clip.End ?? source?.Frames ?? 0) - clip.Start;
-            var begin = i > 0 && i - 1 < overlaps.Count ? (int)overlaps[i - 1]!["start"]! : at;
+            // A clip begins with its first overlap and lasts to where the next one has taken over; one that repeats overlaps itself.
+            int? Edge(int clip, string edge) => (int?)overlaps.FirstOrDefault(o => (int?)o!["clip"] == clip)?[edge];
+            var begin = i > 0 ? Edge(i, "start") ?? at : at;
+            length =
+                Edge(i + 1, "end") + 1 - begin ?? (i == track.Clips.Count - 1 && track.Motion is { } m ? m.FrameCount - begin : length);
             blocks.Add((JsonNode)new JsonArray(begin, Math.Max(begin, begin + length - 1), source?.TakeName ?? "gone"));
             at = begin + length;
         }

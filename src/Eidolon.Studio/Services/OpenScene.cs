@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Eidolon.Core;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
@@ -51,10 +52,10 @@ public sealed class OpenScene
 
         public UInt128 Shown => (Layers ?? State).Shown ?? 0;
 
-        public IReadOnlyList<SceneOperations.Clip> Clips =>
-            State.Node.Entries.FirstOrDefault(e => e.Operation == SceneOperations.Clips.Name) is { } e
-                ? SceneOperations.ClipsOf(e.Parameters)
-                : [];
+        public IReadOnlyList<SceneOperations.Clip> Clips => SetUp is { } e ? SceneOperations.ClipsOf(e) : [];
+
+        /// <summary>What is said of the track's clips: which, and how each is played.</summary>
+        public JsonObject? SetUp => State.Node.Entries.FirstOrDefault(e => e.Operation == SceneOperations.Clips.Name)?.Parameters;
     }
 
     public Scene Scene { get; }

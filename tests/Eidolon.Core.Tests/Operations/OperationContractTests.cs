@@ -41,6 +41,7 @@ public sealed class OperationContractTests
     [InlineData("contacts", "Solve Clean quick - contacts - ")]
     [InlineData("retarget", "Cast Retarget - setup - recipe Character9")]
     [InlineData("clips", "Track Assemble - setup - - ")]
+    [InlineData("loop", "Track Assemble - - - - ")]
     [InlineData("layer", "Layers Polish quick - layers - ")]
     public void Every_operation_keeps_its_promises(string name, string promises)
     {

@@ -245,6 +245,10 @@ public sealed class OperationReportTests
         );
         Assert.Equal("the take is not solved yet", Told.Refused("retarget", null, "{}"));
         Assert.Equal("there is no motion to lay it on yet", Told.Refused("layer", null, "{}"));
+        Assert.Equal("there is no motion to loop yet", Told.Refused("loop", null, "{}"));
+        Assert.Equal("a loop is written 1 to 200 times, not 0", Told.Refused("loop", new MotionValue(Still(40)), "{'cycles':0}"));
+        Assert.Equal("a loop is written 1 to 200 times, not 201", Told.Refused("loop", new MotionValue(Still(40)), "{'cycles':201}"));
+        Assert.Equal("20 frames are shorter than a cycle of 24 frames", Told.Refused("loop", new MotionValue(Still(20)), "{}"));
         Assert.Equal(
             "the take has no markers",
             Told.Refused("solve", null, "{}", new FileResources { Body = new Performer("Ines", 1.7f, Body, []) })
@@ -255,6 +259,32 @@ public sealed class OperationReportTests
             StringComparison.Ordinal
         );
         Assert.Equal(("dance", "Fill gaps"), (OperationRegistry.TitleOf("dance"), OperationRegistry.TitleOf("fill")));
+    }
+
+    [Fact]
+    public void Clips_of_a_track_are_played_as_their_parameters_say()
+    {
+        MotionValue[] below = [new(Still(100)), new(Still(80))];
+        OperationResult Joined(string parameters) => Told.Run("clips", null, parameters, null, below);
+        string Said(string parameters) => Told.Refused("clips", null, parameters, null, below);
+        Assert.Equal("2 clips, 160 frames", Joined("{'clips':[{'node':1},{'node':2}],'overlap':20}").Summary);
+        // The usual overlap is cut to a short clip, one that was asked for is not.
+        Assert.Equal("2 clips, 100 frames", Joined("{'clips':[{'node':1},{'node':2}],'overlap':500}").Summary);
+        Assert.Contains("overlap of clip 2 is 90 frames", Said("{'clips':[{'node':1},{'node':2,'overlap':90}]}"), StringComparison.Ordinal);
+        Assert.Equal("2 clips, 110 frames", Joined("{'clips':[{'node':1,'end':50},{'node':2,'overlap':20}]}").Summary);
+        Assert.Equal("2 clips, 120 frames", Joined("{'clips':[{'node':1},{'node':2,'overlap':20,'speed':2}]}").Summary);
+        Assert.Equal("clips[1].meet.joint: 'Tail' is not a body role", Said("{'clips':[{'node':1},{'node':2,'meet':{'joint':'Tail'}}]}"));
+        var best = (JsonObject)Joined("{'clips':[{'node':1},{'node':2,'overlap':'best'}]}").Report["overlaps"]![0]!;
+        Assert.Equal(
+            "clip,start,end,slideMillimetres,accelerationPeakRatio,movedMetres,turnedDegrees,warnings",
+            string.Join(',', best.Select(p => p.Key))
+        );
+        Assert.Equal(1, (int)best["clip"]!);
+
+        // Nobody moves: any cycle closes, and the longest is taken.
+        var looped = Told.Run("loop", new MotionValue(Still(100)), "{'cycles':2,'inPlace':true}");
+        Assert.Equal(0, (double)looped.Report["closingMillimetres"]!, 3);
+        Assert.Equal((2 * (int)looped.Report["cycleFrames"]!) + 1, ((MotionValue)looped.Value).Motion.FrameCount);
     }
 
     [Fact]
@@ -294,7 +324,7 @@ public sealed class OperationReportTests
         Assert.Equal(
             "clips Clips; close-path Lay the end on the start; contacts Contact; despike Spikes out; discard Discard; exchange Exchange; "
                 + "face Lay the face on; fill Fill gaps; film-points Points by hand; find-prop Find the prop; hands Find the fingers; hide Samples out; "
-                + "join Join; label Label; layer Layer; reconstruct Reconstruct; retarget Retarget; set-label Pinned label; smooth Smooth; solve Solve; "
+                + "join Join; label Label; layer Layer; loop Loop; reconstruct Reconstruct; retarget Retarget; set-label Pinned label; smooth Smooth; solve Solve; "
                 + "solve-suit Solve the suit; solve-video Solve the films; split Split; straighten-path Straighten the path; tidy Tidy; trim Trim; "
                 + "trim-motion Trim; unlabel Labels off",
             string.Join("; ", OperationRegistry.All.Values.OrderBy(o => o.Name, StringComparer.Ordinal).Select(o => $"{o.Name} {o.Title}"))

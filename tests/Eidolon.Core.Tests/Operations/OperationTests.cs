@@ -107,6 +107,7 @@ public sealed class OperationTests
     [InlineData("retarget", "{}", "not solved")]
     [InlineData("layer", """{ "joint": "Head" }""", "no motion")]
     [InlineData("clips", "{}", "no clip")]
+    [InlineData("loop", """{ "cycles": 0 }""", "no motion")]
     [InlineData("find-prop", "{}", "no prop")]
     [InlineData("contacts", """{ "point": "heel", "side": "L" }""", "solve the take first")]
     public void Operations_say_what_is_missing(string operation, string parameters, string expected) =>

@@ -119,6 +119,9 @@ public sealed class StepModel(
         }
     }
 
+    /// <summary>The clips of the track as its set-up has them, how each is played included.</summary>
+    public JsonArray ClipParameters => Track?.SetUp?["clips"]?.DeepClone() as JsonArray ?? [];
+
     /// <summary>Clips of a track anew: the first ends where the next begins, and they overlap.</summary>
     public Task<IActionResult> OnPostClipsAsync(int node, string parameters, CancellationToken cancel) =>
         Answer(
