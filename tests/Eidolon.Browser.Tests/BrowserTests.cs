@@ -131,7 +131,7 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
 
         var motion = MotionFiles.ReadMotion(file);
         Assert.Equal(30, motion.FrameRate);
-        Assert.True(motion.FrameCount > 400);
+        Assert.True(motion.FrameCount > 250, $"{motion.FrameCount} frames");
         // A live connection that ends because the page is left is no fault of the page.
         Assert.DoesNotContain(Browser.Problems(), p =>
             !p.Contains("hubs/live", StringComparison.Ordinal) && !p.Contains("WebSocket", StringComparison.Ordinal)

@@ -52,6 +52,19 @@ internal static class SceneLanes
             at = begin + length;
         }
 
+        // A loop is made of its cycles; what they are cut from is gone over.
+        if (track.State.Last(SceneOperations.Loop.Name)?.Report is { } loop && track.Motion is { } cycles)
+        {
+            var (length, stride) = ((int)loop["cycleFrames"]!, (double)loop["strideMetres"]!);
+            var count = (cycles.FrameCount - 1) / Math.Max(1, length);
+            blocks =
+            [
+                .. Enumerable.Range(0, count).Select(k => (JsonNode)new JsonArray(k * length, ((k + 1) * length) - 1, $"cycle {k + 1}")),
+            ];
+            lanes.Add((JsonNode)Lane(track.Subject.Name, 'C', "blocks", $"{count} × {stride:0.00} m", ("blocks", blocks)));
+            return;
+        }
+
         var worst = overlaps.Select(o => (double?)o!["slideMillimetres"] ?? 0).DefaultIfEmpty(0).Max();
         var tally = overlaps.Count > 0 ? $"{worst:0.0} mm slide" : $"{track.Clips.Count} clip{(track.Clips.Count == 1 ? "" : "s")}";
         lanes.Add((JsonNode)Lane(track.Subject.Name, track.Places is null ? 'C' : 'P', "blocks", tally, ("blocks", blocks)));
