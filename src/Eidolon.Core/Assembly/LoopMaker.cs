@@ -18,8 +18,9 @@ public static class LoopMaker
     /// <summary>Poses farther apart than this are no cycle, metres.</summary>
     private const double NoCycle = 0.12;
 
-    /// <summary>A planted foot that slides more than this in a frame is held, millimetres.</summary>
-    private const double Slide = 0.5;
+    /// <summary>A planted foot that slides more than this in a frame, and so much more than it did, is held, millimetres.</summary>
+    private const double Slide = 1.2,
+        OwnSlide = 1.3;
 
     /// <summary>From here on a slide is told, millimetres a frame.</summary>
     private const double Seen = 2;
@@ -67,13 +68,15 @@ public static class LoopMaker
             var from = before * length;
             // Feet that stand as they did are left alone: holding them would only add edges where they are set down.
             var slid = OverlapMeasure.Slide(row, from, from + length);
-            if (slid > Slide && Held(row, from, length, slid) is { } held)
+            if (slid > Math.Max(Slide, OwnSlide * OverlapMeasure.Slide(motion, start, end)) && Held(row, from, length, slid) is { } held)
             {
                 row = held;
                 slid = OverlapMeasure.Slide(row, from, from + length);
                 cancel.ThrowIfCancellationRequested();
-                // A cycle may begin anywhere: where the body is calm, not where a foot is just being set down.
-                var later = Calmest(row, from, Math.Max(-start, -length / 2), Math.Min(motion.FrameCount - 1 - end, length / 2));
+                // A cycle may begin anywhere: not where a foot is just being set down.
+                var around = Power(turn, closed, before, back: false).Turn;
+                var (least, most) = (Math.Max(-start, -length / 2), Math.Min(motion.FrameCount - 1 - end, length / 2));
+                var later = Calmest(row, from, motion, start, around, least, most);
                 (start, end, from) = (start + later, end + later, from + later);
             }
 
@@ -289,22 +292,30 @@ public static class LoopMaker
         return OverlapMeasure.Slide(held, from, from + length) < slid ? held : null;
     }
 
-    /// <summary>The frame, counted from one of them, where joints change their speed most evenly.</summary>
-    private static int Calmest(Motion row, int from, int least, int most)
+    /// <summary>The frame, counted from the beginning, at which holding the feet has changed the least of how joints go on.</summary>
+    /// <param name="turn">From the source to the cycle that begins at <paramref name="from"/> in the row.</param>
+    private static int Calmest(Motion row, int from, Motion source, int start, Quaternion turn, int least, int most)
     {
-        var world = ForwardKinematics.WorldPositions(row);
+        var (world, before) = (ForwardKinematics.WorldPositions(row), ForwardKinematics.WorldPositions(source));
         var n = row.Skeleton.Count;
-        float Jolt(int f) => Enumerable.Range(0, n).Max(j => Jump(world, n, f, j).LengthSquared());
-        return Enumerable.Range(least, Math.Max(1, most - least + 1)).MinBy(k => (Jolt(from + k), Math.Abs(k)));
+        var reach = Math.Max(1, (int)Math.Round(Reach * row.FrameRate));
+        float Off(int k) =>
+            start + k < reach || start + k + reach >= source.FrameCount
+                ? float.PositiveInfinity
+                : Enumerable
+                    .Range(0, n)
+                    .Max(j =>
+                        (
+                            Change(world, n, from + k, j, reach) - Vector3.Transform(Change(before, n, start + k, j, reach), turn)
+                        ).LengthSquared()
+                    );
+        return most < least ? 0 : Enumerable.Range(least, most - least + 1).MinBy(k => (Off(k), Math.Abs(k)));
     }
 
-    /// <summary>By how much a joint changes its speed at a frame more than beside it, metres a frame.</summary>
-    private static Vector3 Jump(Vector3[] places, int joints, int frame, int joint)
-    {
-        Vector3 Change(int f) =>
-            places[((f - 1) * joints) + joint] - (2 * places[(f * joints) + joint]) + places[((f + 1) * joints) + joint];
-        return Change(frame) - ((Change(frame - 1) + Change(frame + 1)) / 2);
-    }
+    /// <summary>By how much a joint's speed after a frame differs from that before it, metres a frame.</summary>
+    private static Vector3 Change(Vector3[] places, int joints, int frame, int joint, int reach) =>
+        (places[((frame - reach) * joints) + joint] - (2 * places[(frame * joints) + joint]) + places[((frame + reach) * joints) + joint])
+        / reach;
 
     /// <summary>How well the last frame is the first, and how evenly joints go over the seam, against the source at that moment.</summary>
     private static (double Millimetres, double Degrees, double Speed) Measure(Motion cycle, Quaternion turn, Motion source, int start)
@@ -318,6 +329,7 @@ public static class LoopMaker
             speed = 0;
         var row = ForwardKinematics.WorldPositions(Row(cycle, turn, 2));
         var before = ForwardKinematics.WorldPositions(source);
+        var reach = Math.Clamp((int)Math.Round(Reach * cycle.FrameRate), 1, length);
         for (var j = 0; j < n; j++)
         {
             millimetres = Math.Max(millimetres, (places[(length * n) + j] - next.Of(places[j])).Length() * 1000);
@@ -325,13 +337,10 @@ public static class LoopMaker
                 degrees,
                 Rotations.Angle(turns[(length * n) + j], Quaternion.Normalize(next.Turn * turns[j])) * 180 / Math.PI
             );
-            if (length > 2)
-            {
-                // What the source itself does at that moment (a heel that strikes) is no fault of the seam.
-                var own = start >= 2 ? Vector3.Transform(Jump(before, n, start, j), turn) : Vector3.Zero;
-                var jump = Jump(row, n, length, j);
-                speed = Math.Max(speed, Math.Min(jump.Length(), (jump - own).Length()) * cycle.FrameRate * 1000);
-            }
+            // What the source itself does at that moment (a heel that strikes) is no fault of the seam.
+            var change = Change(row, n, length, j, reach);
+            var own = start >= reach ? Vector3.Transform(Change(before, n, start, j, reach), turn) : Vector3.Zero;
+            speed = Math.Max(speed, (change - own).Length() * cycle.FrameRate * 1000);
         }
 
         return (millimetres, degrees, speed);

@@ -6,7 +6,7 @@ namespace Eidolon.Core.Assembly;
 /// <param name="ApartMillimetres">How far those two poses were apart before, RMS.</param>
 /// <param name="ClosingMillimetres">Farthest a joint of the last frame is from where the first one, carried on by a stride, has it.</param>
 /// <param name="ClosingDegrees">Farthest a joint's turn is off there.</param>
-/// <param name="ClosingSpeed">By how much any joint's speed changes over the seam beyond the frames beside it and beyond the source's own at that moment, mm/s.</param>
+/// <param name="ClosingSpeed">By how much any joint's speed changes over the seam (0.03 s before against after) otherwise than in the source at that moment, mm/s.</param>
 /// <param name="StrideMetres">Way over the floor in a cycle.</param>
 /// <param name="TurnDegrees">Turn about the vertical in a cycle of the source; the loop goes straight where that is small.</param>
 /// <param name="Warnings">In words.</param>
