@@ -61,7 +61,7 @@ internal static class LoopVerb
         try
         {
             var (start, end, apart) = LoopFinder.Find(MotionEdits.Range(motion, from, to));
-            (looped, report) = LoopMaker.Make(motion, from + start, from + end, apart, cycles, inPlace);
+            (looped, report) = LoopMaker.Make(motion, from + start, from + end, apart, cycles, inPlace, within: (from, to - 1));
         }
         catch (RefusedException e)
         {

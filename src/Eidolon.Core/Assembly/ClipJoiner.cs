@@ -156,8 +156,15 @@ public static class ClipJoiner
             var length = overlap ?? 0;
             if (overlap is null)
             {
-                (var cut, clip, length) = Best(clip, Math.Max(_peak, own));
-                _motion = MotionEdits.Range(_motion, 0, cut);
+                try
+                {
+                    (var cut, clip, length) = Best(clip, Math.Max(_peak, own));
+                    _motion = MotionEdits.Range(_motion, 0, cut);
+                }
+                catch (RefusedException e)
+                {
+                    throw new RefusedException($"clip {index + 1} has no best moment: {e.Message}");
+                }
             }
 
             if (length < 0)

@@ -39,6 +39,8 @@ public static class LoopMaker
     /// <param name="end">The frame a cycle later.</param>
     /// <param name="cycles">How many are written, at least 1; the last one ends on the pose the first begins with.</param>
     /// <param name="inPlace">Without the way over the floor; what sways stays.</param>
+    /// <param name="cancel">Stops it.</param>
+    /// <param name="within">The frames the cycle is cut from, both inside; null for all. Those around are still looked at.</param>
     public static (Motion Motion, LoopReport Report) Make(
         Motion motion,
         int start,
@@ -46,10 +48,12 @@ public static class LoopMaker
         double apart,
         int cycles,
         bool inPlace,
-        CancellationToken cancel = default
+        CancellationToken cancel = default,
+        (int First, int Last)? within = null
     )
     {
         var source = motion;
+        var (first, last) = within ?? (0, motion.FrameCount - 1);
         motion = CarriedRoot.Lift(motion, start);
         var warnings = new List<string>();
         if (apart > NoCycle)
@@ -75,7 +79,7 @@ public static class LoopMaker
                 cancel.ThrowIfCancellationRequested();
                 // A cycle may begin anywhere: not where a foot is just being set down.
                 var around = Power(turn, closed, before, back: false).Turn;
-                var (least, most) = (Math.Max(-start, -length / 2), Math.Min(motion.FrameCount - 1 - end, length / 2));
+                var (least, most) = (Math.Max(first - start, -length / 2), Math.Min(last - end, length / 2));
                 var later = Calmest(row, from, motion, start, around, least, most);
                 (start, end, from) = (start + later, end + later, from + later);
             }

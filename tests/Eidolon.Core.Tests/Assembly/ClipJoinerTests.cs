@@ -291,6 +291,7 @@ public sealed class ClipJoinerTests
             Said(Of(Walk), Of(MotionEdits.Range(Hop, 0, 40), 50)),
             StringComparison.Ordinal
         );
+        Assert.Contains("clip 2 has no best moment", Said(Of(Walk), Of(MotionEdits.Range(Hop, 0, 5), null)), StringComparison.Ordinal);
         Assert.Contains("by -3 frames", Said(Of(Walk), Of(Hop, -3)), StringComparison.Ordinal);
         Assert.Contains(
             "0 times",
