@@ -1,6 +1,10 @@
 using System.Net;
+using System.Numerics;
 using System.Text.Json.Nodes;
+using Eidolon.Core;
+using Eidolon.Core.Characters;
 using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
@@ -76,6 +80,26 @@ public sealed class LibraryTests(DemoStudio studio) : IClassFixture<DemoStudio>
         await library.Dress(stevedore, HarbourCharacters.Build("Stevedore"), "Stevedore.glb");
         Assert.Equal(cast.Content, State(take, NodeKind.Cast).Content);
         Assert.Equal(track.Content, State(scene, NodeKind.Track, stevedore).Content);
+    }
+
+    [Fact]
+    public async Task A_mesh_without_a_rig_becomes_a_character_or_is_refused_and_nothing_is_kept()
+    {
+        var library = studio.Services.CreateScope().ServiceProvider.GetRequiredService<SubjectLibrary>();
+        await using var db = Db();
+        var production = db.Productions.OrderBy(p => p.Id).First().Id;
+        var figure = PerformerFigure.Of(Anthropometry.Body(1.6f));
+        var id = (await library.Add(production, SubjectKind.Character, "Passer-by", default)).Id;
+        var version = await library.Dress(id, GltfSkinWriter.WriteBare(figure, "Passer-by", Matrix4x4.Identity), "passer-by.glb");
+        Assert.Equal("Ready", version.Verdict);
+        Assert.Contains("a skeleton was found in it", version.Why, StringComparison.Ordinal);
+        Assert.InRange(version.Height, 1.2, 1.7);
+
+        var lying = GltfSkinWriter.WriteBare(figure, "Sleeper", Matrix4x4.CreateRotationX(1.57f));
+        var refused = await Assert.ThrowsAsync<RefusedException>(() => library.Dress(id, lying, "sleeper.glb"));
+        Assert.Contains("does not stand upright", refused.Message, StringComparison.Ordinal);
+        Assert.Equal(1, db.SubjectVersions.Count(v => v.SubjectId == id));
+        await library.Forget(id, default);
     }
 
     [Fact]

@@ -105,12 +105,20 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
         );
     }
 
-    /// <summary>A character from a GLB file: roles found, rest pose checked.</summary>
+    /// <summary>A character from a GLB file: roles found, rest pose checked. A mesh without a rig gets one.</summary>
     /// <exception cref="InvalidInputException">The file is no character; nothing is kept.</exception>
+    /// <exception cref="RefusedException">It is a mesh into which no skeleton could be put; nothing is kept.</exception>
     public async Task<SubjectVersion> Dress(int character, byte[] glb, string file, CancellationToken cancel = default)
     {
         await using var db = factory.CreateDbContext();
         var subject = await Find(db, character, cancel);
+        var why = $"brought in as {file}";
+        if (GltfBareModel.IsBare(glb, file))
+        {
+            (glb, var placed, _) = GltfBareModel.Bind(glb, file, cancel);
+            why = string.Join("; ", [why + ", a mesh without a rig: a skeleton was found in it and bound to it", .. placed.Doubts]);
+        }
+
         var skeleton = RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(glb, file), file).Skeleton, null, file);
         var check = RestCheck.Check(skeleton);
         var blob = await blobs.Keep(db, glb, cancel);
@@ -125,7 +133,7 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
                 Verdict = check.Verdict.ToString(),
                 Reasons = string.Join("; ", check.Reasons),
                 Height = HeightOf(places),
-                Why = $"brought in as {file}",
+                Why = why,
             },
             cancel
         );

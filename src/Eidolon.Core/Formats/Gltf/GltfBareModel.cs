@@ -1,5 +1,6 @@
 using System.Numerics;
 using System.Text.Json.Nodes;
+using Eidolon.Core.Characters;
 using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Skeletons;
 using SharpGLTF.Memory;
@@ -33,6 +34,42 @@ public sealed class GltfBareModel
         var bare = new GltfBareModel(model, file);
         bare.Gather();
         return bare;
+    }
+
+    /// <summary>True where there is a mesh but no skin, and no nodes that could be a person's joints.</summary>
+    public static bool IsBare(byte[] bytes, string file)
+    {
+        var model = GltfReader.Open(bytes, file);
+        if (model.LogicalSkins.Count > 0 || model.LogicalMeshes.Count == 0)
+        {
+            return false;
+        }
+
+        try
+        {
+            return !RoleFinder.Find(GltfBinding.Create(model, file).Skeleton).Complete;
+        }
+        catch (InvalidInputException)
+        {
+            return true;
+        }
+    }
+
+    /// <summary>The file with a standard skeleton found in its shape, and its meshes bound to it.</summary>
+    /// <exception cref="InvalidInputException">It has a rig already, no mesh, or is damaged.</exception>
+    /// <exception cref="RefusedException">It is no person who stands upright.</exception>
+    public static (byte[] Glb, PlacedSkeleton Placed, SkinWeights Weights) Bind(
+        byte[] bytes,
+        string file,
+        CancellationToken cancel = default
+    )
+    {
+        var bare = Open(bytes, file);
+        var placed = SkeletonPlacer.Place(bare.Mesh);
+        var weights = MeshBinder.Bind(bare.Mesh, placed, null, cancel);
+        using var stream = new MemoryStream();
+        bare.Write(stream, placed.ToSkeleton(), weights);
+        return (stream.ToArray(), placed, weights);
     }
 
     /// <summary>Writes the file with the skeleton in it and its meshes bound; what they look like stays as it was.</summary>

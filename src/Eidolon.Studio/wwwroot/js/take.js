@@ -10,6 +10,7 @@ import { Contacts } from "./take/contacts.js";
 import { Smoothing } from "./take/smoothing.js";
 import { Films } from "./take/films.js";
 import { HoldControls } from "./take/hold.js";
+import { joining } from "./take/joining.js";
 import { StageProp } from "./stage/props.js";
 import { setPieces } from "./stage/setpieces.js";
 import { anew, onChanged, onKey, toast } from "./app.js";
@@ -402,42 +403,7 @@ document.querySelectorAll("input[type=range]").forEach((r) =>
     if (o && !o.hasAttribute("x-text")) o.textContent = r.value;
   }),
 );
-// Clips of a track: what is on it, then the chosen one, met as the form says; what is as usual is not written down.
-const assemble = document.getElementById("assemble-form");
-const text = (id) => document.getElementById(id).value;
-const value = (id) => Math.max(0, Math.round(Number(text(id)) || 0));
-const clipped = (clips) => run("clips", { clips, overlap: value("overlap") }, assemble.dataset.node);
-document.getElementById("bake")?.addEventListener("click", () => {
-  const clip = document.querySelector('input[name="clip"]:checked');
-  if (!clip) {
-    toast("Choose the clip that comes after");
-    return;
-  }
-  const clips = JSON.parse(assemble.dataset.clips),
-    next = { node: Number(clip.value), start: 0 },
-    joint = text("meet-joint"),
-    [moment, place, speed] = [text("meet-when"), text("meet-place"), Number(text("speed-of").replace(",", ".")) || 1];
-  if (document.getElementById("at-frames").checked) {
-    if (clips.length) clips[clips.length - 1].end = value("a-end");
-    next.start = value("b-start");
-    next.overlap = value("overlap");
-  } else next.overlap = "best";
-  if (joint || moment !== "middle" || place !== "floor") next.meet = { ...(joint ? { joint } : {}), moment, place };
-  if (speed !== 1) next.speed = speed;
-  if (value("repeat-of") > 1) next.repeat = value("repeat-of");
-  if (document.getElementById("mirror-of").checked) next.mirror = true;
-  clipped([...clips, next]);
-});
-document.getElementById("unclip")?.addEventListener("click", () => clipped(JSON.parse(assemble.dataset.clips).slice(0, -1)));
-document
-  .getElementById("loop")
-  ?.addEventListener("click", () =>
-    run(
-      "loop",
-      { cycles: Math.max(1, value("cycles")), inPlace: document.getElementById("in-place").checked },
-      document.getElementById("loop-form").dataset.node,
-    ),
-  );
+if (step === "assemble") joining(page);
 if (step === "retarget" && document.getElementById("retarget-form")) new HoldControls(page);
 if (step === "polish") {
   const layer = document.querySelector('[x-data="layer"]');
