@@ -71,7 +71,29 @@ internal static class HarbourMasterFigure
     private static SkinnedMesh WithoutHelpers(SkinnedMesh skin, int joints, IReadOnlyList<SkinHelper> helpers)
     {
         ushort Own(ushort bone) => bone < joints ? bone : (ushort)helpers[bone - joints].Joint;
-        return skin with { Joints = [.. skin.Joints.Select(j => (Own(j.A), Own(j.B), Own(j.C), Own(j.D)))] };
+        var bones = new (ushort, ushort, ushort, ushort)[skin.Joints.Length];
+        var weights = new Vector4[skin.Weights.Length];
+        for (var v = 0; v < bones.Length; v++)
+        {
+            // A joint and its helper are one here: what both carry is the joint's.
+            var (j, w) = (skin.Joints[v], skin.Weights[v]);
+            var own = new[] { (Own(j.A), w.X), (Own(j.B), w.Y), (Own(j.C), w.Z), (Own(j.D), w.W) }
+                .Where(b => b.Item2 > 0)
+                .GroupBy(b => b.Item1)
+                .Select(g => (Bone: g.Key, Weight: g.Sum(b => b.Item2)))
+                .OrderByDescending(b => b.Weight)
+                .Concat(Enumerable.Repeat((Bone: (ushort)0, Weight: 0f), 4))
+                .Take(4)
+                .ToArray();
+            bones[v] = (own[0].Bone, own[1].Bone, own[2].Bone, own[3].Bone);
+            weights[v] = new Vector4(own[0].Weight, own[1].Weight, own[2].Weight, own[3].Weight);
+        }
+
+        return skin with
+        {
+            Joints = bones,
+            Weights = weights,
+        };
     }
 
     private static SkinnedFigure Sculpt(Skeleton skeleton)
