@@ -35,7 +35,8 @@ internal static class AssembleVerb
         try
         {
             baked = ClipJoiner.Join(clips, new ConsoleProgress("assembling"));
-            motion = plan.InPlace ? MotionEdits.InPlace(baked.Motion) : baked.Motion;
+            // Its frames count from 0, wherever in its file the first clip began.
+            motion = (plan.InPlace ? MotionEdits.InPlace(baked.Motion) : baked.Motion).From(0);
         }
         catch (RefusedException e)
         {

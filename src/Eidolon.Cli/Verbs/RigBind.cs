@@ -26,19 +26,20 @@ internal static class RigBind
 
         var model = GltfBareModel.Open(GltfReader.Packed(bytes, file, InputFile.FolderOf(file)), file);
         var given = placedFile is null ? null : PlacedSkeletonJson.Read(InputFile.Read(placedFile), placedFile);
+        byte[] glb;
         PlacedSkeleton placed;
+        SkinWeights weights;
         try
         {
-            placed = SkeletonPlacer.Place(model.Mesh, given);
+            (glb, placed, weights) = model.Bind(given, new ConsoleProgress("binding"));
         }
         catch (RefusedException e)
         {
             throw new InvalidInputException(file, "mesh", e.Message, e);
         }
 
-        var weights = MeshBinder.Bind(model.Mesh, placed, new ConsoleProgress("binding"));
         var skeleton = placed.ToSkeleton();
-        AtomicFile.Write(output, s => model.Write(s, skeleton, weights));
+        AtomicFile.Write(output, s => s.Write(glb));
 
         var (low, high) = (model.Mesh.Positions.Min(p => p.Y), model.Mesh.Positions.Max(p => p.Y));
         var report = RigVerb.Told(RoleFinder.Find(skeleton), RestCheck.Check(skeleton), skeleton, high - low);
@@ -59,13 +60,17 @@ internal static class RigBind
     }
 
     /// <summary>glTF is in metres; a figure as tall as a house was told in other units.</summary>
-    private static IEnumerable<string> Plausible(float height) =>
-        height is > .4f and < 3.5f ? []
-        : new[] { (.01f, "centimetres"), (.0254f, "inches"), (.001f, "millimetres"), (100f, "hundreds of metres") }.Where(u =>
-            height * u.Item1 is > .8f and < 2.6f
-        )
-            is var likely
-        && likely.Any()
-            ? [$"the mesh is {height:0.##} m tall; its numbers look like {likely.First().Item2}"]
-        : [$"the mesh is {height:0.##} m tall"];
+    private static IEnumerable<string> Plausible(float height)
+    {
+        if (height is > .4f and < 3.5f)
+        {
+            yield break;
+        }
+
+        var likely = new[] { (.01f, "centimetres"), (.0254f, "inches"), (.001f, "millimetres") }
+            .Where(u => height * u.Item1 is > .8f and < 2.6f)
+            .Select(u => $"; its numbers look like {u.Item2}")
+            .FirstOrDefault(string.Empty);
+        yield return $"the mesh is {height:0.##} m tall{likely}";
+    }
 }

@@ -24,20 +24,19 @@ internal static class CarriedRoot
         var back = Quaternion.Conjugate(turns[root]);
         var (turn, place) = (back * turns[pelvis], Vector3.Transform(places[pelvis] - places[root], back));
         var result = motion.Copy();
-        var still = (motion.RotationsAt(frame).ToArray(), motion.TranslationsAt(frame).ToArray());
         for (var f = 0; f < motion.FrameCount; f++)
         {
             ForwardKinematics.World(motion, f, turns, places);
-            var (r, t) = (result.Rotations.AsSpan(f * n, n).ToArray(), result.Translations.AsSpan(f * n, n).ToArray());
+            var r = result.RotationsAt(f);
+            var t = result.TranslationsAt(f);
             for (var j = pelvis; j != root; j = motion.Skeleton.Parents[j])
             {
-                (r[j], t[j]) = (still.Item1[j], still.Item2[j]);
+                r[j] = motion.RotationsAt(frame)[j];
+                t[j] = motion.TranslationsAt(frame)[j];
             }
 
             r[root] = Quaternion.Normalize(turns[pelvis] * Quaternion.Conjugate(turn));
             t[root] = places[pelvis] - Vector3.Transform(place, r[root]);
-            r.CopyTo(result.Rotations, f * n);
-            t.CopyTo(result.Translations, f * n);
         }
 
         return result;

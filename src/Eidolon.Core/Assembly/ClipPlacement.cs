@@ -40,7 +40,7 @@ public readonly record struct ClipPlacement(Quaternion Turn, Vector3 Move)
     /// <summary>Where a later clip goes so that both meet as asked.</summary>
     /// <param name="start">First frame of the overlap in the earlier motion.</param>
     /// <param name="length">Of the overlap, frames; it begins at the later clip's first frame.</param>
-    /// <param name="standing">A foot that stands in both, for how many frames of the overlap, if one does.</param>
+    /// <param name="standing">A foot that stands in both for most of the overlap, if one does.</param>
     /// <exception cref="RefusedException">The skeleton has no joint of the asked role.</exception>
     public static ClipPlacement For(Motion a, int start, Motion b, int length, Meet meet, BodyRole? standing)
     {
@@ -60,13 +60,13 @@ public readonly record struct ClipPlacement(Quaternion Turn, Vector3 Move)
             throw new RefusedException($"the skeleton has no joint that is the {asked}");
         }
 
-        var (cloud, all) = Cloud(a, start, b, length);
+        var all = Cloud(a, start, b, length);
         var joint = a.Skeleton.IndexOf(meet.Joint ?? standing ?? BodyRole.Root);
         var turn = meet.Turn switch
         {
             MeetTurn.None => Quaternion.Identity,
             MeetTurn.Full => Quaternion.Normalize(ra[Math.Max(0, joint)] * Quaternion.Conjugate(rb[Math.Max(0, joint)])),
-            _ => meet.Joint is { } role ? Heading(a.Skeleton, role, ra, rb) : cloud,
+            _ => meet.Joint is { } role ? Heading(a.Skeleton, role, ra, rb) : all.Turn,
         };
         Vector3 move;
         if (meet.Joint is null && standing is null)
@@ -99,7 +99,7 @@ public readonly record struct ClipPlacement(Quaternion Turn, Vector3 Move)
         );
     }
 
-    private static (Quaternion Turn, ClipPlacement All) Cloud(Motion a, int start, Motion b, int length)
+    private static ClipPlacement Cloud(Motion a, int start, Motion b, int length)
     {
         var fit = default(FloorFit);
         var n = a.Skeleton.Count;
@@ -112,7 +112,7 @@ public readonly record struct ClipPlacement(Quaternion Turn, Vector3 Move)
         }
 
         var (turn, move) = fit.Lay();
-        return (turn, new ClipPlacement(turn, move));
+        return new ClipPlacement(turn, move);
     }
 
     /// <summary>How far a joint's heading is from the other's; of an arm, whose axes say nothing, the pelvis's.</summary>

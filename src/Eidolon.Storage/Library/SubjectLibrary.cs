@@ -115,7 +115,7 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
         var why = $"brought in as {file}";
         if (GltfBareModel.IsBare(glb, file))
         {
-            (glb, var placed, _) = GltfBareModel.Bind(glb, file, cancel);
+            (glb, var placed, _) = GltfBareModel.Open(glb, file).Bind(cancel: cancel);
             why = string.Join("; ", [why + ", a mesh without a rig: a skeleton was found in it and bound to it", .. placed.Doubts]);
         }
 

@@ -324,7 +324,8 @@ public sealed class OperationReportTests
         Assert.Equal(
             "clips Clips; close-path Lay the end on the start; contacts Contact; despike Spikes out; discard Discard; exchange Exchange; "
                 + "face Lay the face on; fill Fill gaps; film-points Points by hand; find-prop Find the prop; hands Find the fingers; hide Samples out; "
-                + "join Join; label Label; layer Layer; loop Loop; reconstruct Reconstruct; retarget Retarget; set-label Pinned label; smooth Smooth; solve Solve; "
+                + "join Join; label Label; layer Layer; loop Loop; "
+                + "reconstruct Reconstruct; retarget Retarget; set-label Pinned label; smooth Smooth; solve Solve; "
                 + "solve-suit Solve the suit; solve-video Solve the films; split Split; straighten-path Straighten the path; tidy Tidy; trim Trim; "
                 + "trim-motion Trim; unlabel Labels off",
             string.Join("; ", OperationRegistry.All.Values.OrderBy(o => o.Name, StringComparer.Ordinal).Select(o => $"{o.Name} {o.Title}"))

@@ -55,25 +55,26 @@ public sealed class GltfBareModel
         }
     }
 
-    /// <summary>The file with a standard skeleton found in its shape, and its meshes bound to it.</summary>
-    /// <exception cref="InvalidInputException">It has a rig already, no mesh, or is damaged.</exception>
+    /// <summary>The file with a standard skeleton found in its shape, and its meshes bound to it; done once.</summary>
+    /// <param name="given">Joints whose places are known; see <see cref="SkeletonPlacer"/>.</param>
+    /// <param name="progress">From 0 to 1.</param>
+    /// <param name="cancel">Stops it.</param>
     /// <exception cref="RefusedException">It is no person who stands upright.</exception>
-    public static (byte[] Glb, PlacedSkeleton Placed, SkinWeights Weights) Bind(
-        byte[] bytes,
-        string file,
+    public (byte[] Glb, PlacedSkeleton Placed, SkinWeights Weights) Bind(
+        IReadOnlyDictionary<BodyRole, Vector3>? given = null,
+        IProgress<double>? progress = null,
         CancellationToken cancel = default
     )
     {
-        var bare = Open(bytes, file);
-        var placed = SkeletonPlacer.Place(bare.Mesh);
-        var weights = MeshBinder.Bind(bare.Mesh, placed, null, cancel);
+        var placed = SkeletonPlacer.Place(Mesh, given);
+        var weights = MeshBinder.Bind(Mesh, placed, progress, cancel);
         using var stream = new MemoryStream();
-        bare.Write(stream, placed.ToSkeleton(), weights);
+        Write(stream, placed.ToSkeleton(), weights);
         return (stream.ToArray(), placed, weights);
     }
 
     /// <summary>Writes the file with the skeleton in it and its meshes bound; what they look like stays as it was.</summary>
-    public void Write(Stream stream, Skeleton skeleton, SkinWeights weights)
+    private void Write(Stream stream, Skeleton skeleton, SkinWeights weights)
     {
         var scene = _model.DefaultScene ?? _model.LogicalScenes[0];
         var taken = _model.LogicalNodes.Select(n => n.Name).ToHashSet();
