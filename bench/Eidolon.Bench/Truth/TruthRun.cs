@@ -20,6 +20,8 @@ internal static class TruthRun
         ["gaps-recording"] = GapTruth.Recording,
         ["assembly"] = AssemblyTruth.Run,
         ["assembly-recording"] = AssemblyTruth.Recording,
+        ["retarget"] = RetargetTruth.Run,
+        ["retarget-recording"] = RetargetTruth.Recording,
     };
 
     /// <summary>The only rate to try, where one was asked for.</summary>

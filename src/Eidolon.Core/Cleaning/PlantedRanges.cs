@@ -25,6 +25,13 @@ internal static class PlantedRanges
 
     public const double ShortestSeconds = 0.09;
 
+    /// <summary>
+    /// What moves faster than this between two samples, or by so many times the path's tremble, has not stood there: a short shuffle is no stand,
+    /// however slow it is before and after, metres a second.
+    /// </summary>
+    private const float Shuffle = 1.4f,
+        ShuffleOfNoise = 8;
+
     /// <summary>Two stretches so near in time and place are one, seconds and metres.</summary>
     private const double JoinSeconds = 0.05;
 
@@ -66,21 +73,22 @@ internal static class PlantedRanges
 
         var parts = Math.Max(1, (int)Math.Ceiling(FineRate / rate));
         var fineRate = rate * parts;
-        var window = Math.Clamp(Noise(points[0]) * WindowOfNoise, WindowLeast, WindowMost);
+        var noise = Noise(points[0]);
+        var window = Math.Clamp(noise * WindowOfNoise, WindowLeast, WindowMost);
         var reach = Math.Max(2, (int)Math.Round(2 * window * fineRate));
         var fine = Fine(points[0], parts);
         var speed = Speeds(fine, fineRate, reach);
+        var steps = Steps(fine);
         foreach (var more in points.Skip(1))
         {
-            var own = Speeds(Fine(more, parts), fineRate, reach);
-            for (var f = 0; f < speed.Length; f++)
-            {
-                speed[f] = MathF.Min(speed[f], own[f]);
-            }
+            var path = Fine(more, parts);
+            Lesser(speed, Speeds(path, fineRate, reach));
+            Lesser(steps, Steps(path));
         }
 
         var result = new List<(double, double)>();
-        foreach (var (start, end) in Joined(Runs(speed), fine, fineRate))
+        var shuffle = MathF.Max((float)(Shuffle / fineRate), (float)(ShuffleOfNoise * noise));
+        foreach (var (start, end) in Split(Joined(Runs(speed), fine, fineRate), steps, shuffle))
         {
             var (a, b) = Edges(speed, start, end);
             if ((b - a) / fineRate >= shortest && Stands(fine, (int)Math.Ceiling(a), (int)b, fineRate))
@@ -153,6 +161,45 @@ internal static class PlantedRanges
         }
 
         return speed;
+    }
+
+    private static void Lesser(float[] values, float[] others)
+    {
+        for (var f = 0; f < values.Length; f++)
+        {
+            values[f] = MathF.Min(values[f], others[f]);
+        }
+    }
+
+    /// <summary>How far it is from each sample to the next, metres.</summary>
+    private static float[] Steps(Vector3[] path)
+    {
+        var steps = new float[path.Length];
+        for (var f = 0; f + 1 < path.Length; f++)
+        {
+            steps[f] = Vector3.Distance(path[f], path[f + 1]);
+        }
+
+        return steps;
+    }
+
+    /// <summary>The runs, cut where a step is wider than a limit.</summary>
+    private static IEnumerable<(int Start, int End)> Split(List<(int Start, int End)> runs, float[] steps, float limit)
+    {
+        foreach (var (start, end) in runs)
+        {
+            var from = start;
+            for (var f = start; f < end; f++)
+            {
+                if (steps[f] > limit)
+                {
+                    yield return (from, f);
+                    from = f + 1;
+                }
+            }
+
+            yield return (from, end);
+        }
     }
 
     private static List<(int Start, int End)> Runs(float[] speed)
