@@ -27,8 +27,6 @@ internal static class RetargetTruth
         "cam-mend-net",
     ];
 
-    private static readonly BodyRole[] Ends = [BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR];
-
     public static void Run()
     {
         Header();
@@ -91,7 +89,11 @@ internal static class RetargetTruth
     {
         foreach (var held in new[] { false, true })
         {
-            var setup = held ? new RetargetSetup { ScaleTravel = false, Place = Ends.ToDictionary(r => r, _ => 1f) } : new RetargetSetup();
+            var setup = held
+                ? new RetargetSetup { ScaleTravel = false }
+                    .With(BodyRole.HandL, 1)
+                    .With(BodyRole.HandR, 1)
+                : new RetargetSetup();
             var (slide, floor, own, travel, turn, off, shortest, speed) = (0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, double.PositiveInfinity);
             string slid = "",
                 slower = "",

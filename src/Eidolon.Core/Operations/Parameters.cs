@@ -16,6 +16,13 @@ internal static class Parameters
 
     public static int Whole(this JsonObject p, string name, int fallback) => (int)Math.Round(p.Number(name, fallback));
 
+    public static bool Flag(this JsonObject p, string name, bool fallback) =>
+        p[name] is JsonValue v
+            ? v.TryGetValue<bool>(out var b)
+                ? b
+                : throw Bad(name, "true or false")
+            : fallback;
+
     public static string? Text(this JsonObject p, string name) =>
         p[name] is JsonValue v
             ? v.TryGetValue<string>(out var s)

@@ -7,8 +7,9 @@ namespace Eidolon.Core.Operations;
 /// <summary>From a performer to a character it plays.</summary>
 public static class RetargetOperation
 {
-    /// <summary>Parameters: travel (scaled, footprints), place (role → 0 to 100), floor (m). The character is the cast's own.</summary>
-    public static Operation Retarget { get; } = new("retarget", 3, NodeKind.Cast, "Retarget", "Retarget", (input, p, c) =>
+    /// <summary>Parameters: travel (scaled, footprints), place, turn (role → 0 to 100), offset (role → [left, up, ahead] mm), keys (role →
+    /// [{frame, place, turn}]), floor (m), feetFlat, lean (0 to 100). The character is the cast's own.</summary>
+    public static Operation Retarget { get; } = new("retarget", 4, NodeKind.Cast, "Retarget", "Retarget", (input, p, c) =>
         {
             var source = input.Inputs.OfType<MotionValue>().FirstOrDefault() ?? throw new RefusedException("the take is not solved yet");
             var setup = SetupFrom(p) with { Contacts = source.Contacts };
@@ -25,32 +26,21 @@ public static class RetargetOperation
     /// <summary>A retarget setup from parameters (also the command line's SETUP.json).</summary>
     public static RetargetSetup SetupFrom(JsonObject p)
     {
-        var places = new Dictionary<BodyRole, float>(new RetargetSetup().Place);
-        foreach (var (key, value) in p["place"] as JsonObject ?? [])
-        {
-            if (
-                !Enum.TryParse<BodyRole>(key, ignoreCase: true, out var role)
-                || value is not JsonValue v
-                || !v.TryGetValue<double>(out var percent)
-                || percent is < 0 or > 100
-            )
-            {
-                throw new RefusedException($"'place.{key}' must be a role with 0 to 100");
-            }
-
-            places[role] = (float)(percent / 100);
-        }
-
         var travel = p.Text("travel") ?? "scaled";
         return travel is "scaled" or "footprints"
             ? new RetargetSetup
             {
                 ScaleTravel = travel == "scaled",
-                Place = places,
+                Holds = HoldParameters.Read(p),
                 FloorHeight = (float)p.Number("floor", 0),
+                FeetFlat = p.Flag("feetFlat", true),
+                Lean = (float)Percent(p, "lean", 100),
             }
             : throw new RefusedException("'travel' must be scaled or footprints");
     }
+
+    private static double Percent(JsonObject p, string key, double usual) =>
+        p.Number(key, usual) is >= 0 and <= 100 and var value ? value / 100 : throw new RefusedException($"'{key}' must be 0 to 100");
 
     /// <summary>A retarget report in the command line's keys.</summary>
     public static JsonObject RetargetJson(RetargetReport report) =>
@@ -76,6 +66,25 @@ public static class RetargetOperation
             ["driftMillimetres"] = new JsonObject(
                 report.Drift.Select(d => KeyValuePair.Create(d.Key.ToString(), (JsonNode?)Math.Round(d.Value.DefaultIfEmpty(0).Max(), 2)))
             ),
+            ["tooMuchBend"] = new JsonArray([
+                .. report.Bends.Select(b =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["role"] = b.Role.ToString(),
+                            ["start"] = b.Start,
+                            ["end"] = b.End,
+                            ["degrees"] = Math.Round(b.Degrees, 1),
+                            ["millimetres"] = Math.Round(b.Millimetres, 1),
+                        }
+                ),
+            ]),
+            ["fastestTurn"] = new JsonObject
+            {
+                ["role"] = report.Fastest.Role.ToString(),
+                ["frame"] = report.Fastest.Frame,
+                ["timesThePerformers"] = Math.Round(report.Fastest.Ratio, 3),
+            },
             ["clipping"] = new JsonArray([
                 .. report.Clipping.Select(c =>
                     (JsonNode)

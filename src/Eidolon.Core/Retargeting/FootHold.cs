@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Geometry;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Retargeting;
@@ -7,14 +8,15 @@ namespace Eidolon.Core.Retargeting;
 /// <summary>Goals for one foot: where its ankle must be so that planted ankle and toes stay put; between contacts the correction fades over.</summary>
 internal sealed class FootHold
 {
+    /// <summary>A held turn of the foot fades in and out over so much time, or no faster than this, and no longer than that; a shorter stand has none, seconds and radians a second.</summary>
+    private const double TurnFade = 0.04,
+        TurnFadeSpeed = 2.6,
+        TurnFadeMost = 0.2,
+        ShortestTurn = 0;
+
     private readonly BodyRole _foot;
     private readonly BodyRole _toes;
     private readonly int _frames;
-
-    /// <summary>A held turn of the foot fades in and out over so much time; a shorter stand has none, seconds.</summary>
-    private const double TurnFade = 0.04,
-        ShortestTurn = 0.025;
-
     private readonly double _rate;
 
     public FootHold(BodyRole foot, int frames, double rate)
@@ -37,44 +39,38 @@ internal sealed class FootHold
     /// <param name="turns">Transferred world turns of its foot.</param>
     /// <param name="toe">The toe joint in the foot's frame, or null.</param>
     /// <param name="goalAnkle">Where the ankle ought to stand (the source's place, scaled).</param>
-    public void Plan(IReadOnlyList<Contact> contacts, Vector3[] ankle, Quaternion[] turns, Vector3? toe, Vector3[] goalAnkle)
+    /// <param name="ground">What it stands on; null: as high as it comes.</param>
+    public void Plan(
+        IReadOnlyList<Contact> contacts,
+        Vector3[] ankle,
+        Quaternion[] turns,
+        Vector3? toe,
+        Vector3[] goalAnkle,
+        FootGround? ground = null
+    )
     {
-        var feet = contacts.Where(c => c.Role == _foot).ToList();
-        var toes = toe is null ? [] : contacts.Where(c => c.Role == _toes).ToList();
-        var set = new bool[_frames];
-        HoldTurns(feet, toes, turns, set.Length);
-        // Toes first: they stay longest. An ankle contact that overlaps one takes the place the toes give it.
-        foreach (var c in toes)
+        var stands = contacts.Where(c => c.Role == _foot || (toe is not null && c.Role == _toes)).OrderBy(c => c.Start).ToList();
+        HoldTurns(stands, turns, ground);
+        var arm = Array.ConvertAll(turns, t => Vector3.Transform(toe ?? Vector3.Zero, t));
+        for (var f = 0; f < _frames; f++)
         {
-            Vector3 Toe(int f, Vector3[] at) => at[f] + Vector3.Transform(toe!.Value, Turn[f] ?? turns[f]);
-            var anchor = Median(Enumerable.Range(c.Start, c.Length).Select(f => Toe(f, goalAnkle)));
-            for (var f = c.Start; f <= c.End; f++)
-            {
-                Offset[f] = anchor - Toe(f, ankle);
-                set[f] = true;
-            }
+            arm[f] = Turn[f] is { } held ? Vector3.Transform(toe ?? Vector3.Zero, held) : arm[f];
         }
 
-        foreach (var c in feet)
+        var anchors = Anchors(stands, arm, goalAnkle, ground);
+        var set = new bool[_frames];
+        // Toes first: they stay longest. An ankle that stands with them takes the place they give it.
+        foreach (var wanted in new[] { _toes, _foot })
         {
-            var overlap = toes.FindIndex(t => t.Start <= c.End && t.End >= c.Start);
-            Vector3 anchor;
-            if (overlap >= 0)
+            for (var k = 0; k < stands.Count; k++)
             {
-                var f = Math.Clamp((Math.Max(c.Start, toes[overlap].Start) + Math.Min(c.End, toes[overlap].End)) / 2, c.Start, c.End);
-                anchor = ankle[f] + Offset[f];
-            }
-            else
-            {
-                anchor = Median(Enumerable.Range(c.Start, c.Length).Select(f => goalAnkle[f]));
-            }
-
-            for (var f = c.Start; f <= c.End; f++)
-            {
-                if (!set[f])
+                for (var f = stands[k].Start; stands[k].Role == wanted && f <= stands[k].End; f++)
                 {
-                    Offset[f] = anchor - ankle[f];
-                    set[f] = true;
+                    if (!set[f])
+                    {
+                        Offset[f] = anchors[k] - Point(wanted, ankle, arm, f);
+                        set[f] = true;
+                    }
                 }
             }
         }
@@ -82,12 +78,68 @@ internal sealed class FootHold
         Fade(set);
     }
 
-    /// <summary>While heel and toes both stand the foot does not turn: its mean turn there, eased in and out.</summary>
-    private void HoldTurns(List<Contact> feet, List<Contact> toes, Quaternion[] turns, int frames)
+    private Vector3 Point(BodyRole role, Vector3[] ankle, Vector3[] arm, int f) => role == _foot ? ankle[f] : ankle[f] + arm[f];
+
+    /// <summary>
+    /// Where each stand is. Stands that overlap hang together: heel, then both, then toes; each goes on from the one before where both stand, and
+    /// all together lie as near as they can to where the performer's were.
+    /// </summary>
+    private Vector3[] Anchors(List<Contact> stands, Vector3[] arm, Vector3[] goal, FootGround? ground)
     {
-        foreach (var foot in feet)
+        var anchors = new Vector3[stands.Count];
+        var own = stands.Select(c => Desired(c, arm, goal, ground)).ToArray();
+        for (var first = 0; first < stands.Count; )
         {
-            foreach (var toe in toes)
+            anchors[first] = own[first];
+            var (end, k) = (stands[first].End, first + 1);
+            for (; k < stands.Count && stands[k].Start <= end; k++)
+            {
+                // The one that lasts longest of those it overlaps, of the other kind where there is one.
+                var on = Enumerable
+                    .Range(first, k - first)
+                    .Where(i => stands[i].End >= stands[k].Start)
+                    .OrderBy(i => stands[i].Role == stands[k].Role)
+                    .ThenByDescending(i => stands[i].End)
+                    .First();
+                var f = (stands[k].Start + Math.Min(stands[k].End, stands[on].End)) / 2;
+                var ankle = stands[on].Role == _foot ? anchors[on] : anchors[on] - arm[f];
+                anchors[k] = stands[k].Role == _foot ? ankle : ankle + arm[f];
+                end = Math.Max(end, stands[k].End);
+            }
+
+            var shift = Vector3.Zero;
+            float frames = 0;
+            for (var i = first; i < k; i++)
+            {
+                shift += (own[i] - anchors[i]) * stands[i].Length;
+                frames += stands[i].Length;
+            }
+
+            for (var i = first; i < k; i++)
+            {
+                anchors[i] += new Vector3(shift.X / frames, 0, shift.Z / frames);
+            }
+
+            first = k;
+        }
+
+        return anchors;
+    }
+
+    /// <summary>Where a stand would be by itself.</summary>
+    private Vector3 Desired(Contact c, Vector3[] arm, Vector3[] goal, FootGround? ground)
+    {
+        var at = Median(Enumerable.Range(c.Start, c.Length).Select(f => Point(c.Role, goal, arm, f)));
+        return ground is null ? at : at with { Y = ground.Level(c) + (c.Role == _foot ? ground.AnkleHeight : ground.ToeHeight) };
+    }
+
+    /// <summary>While heel and toes both stand the foot does not turn: its turn in the middle, eased in and out.</summary>
+    private void HoldTurns(List<Contact> stands, Quaternion[] turns, FootGround? ground)
+    {
+        var weights = new float[_frames];
+        foreach (var foot in stands.Where(c => c.Role == _foot))
+        {
+            foreach (var toe in stands.Where(c => c.Role == _toes))
             {
                 int a = Math.Max(foot.Start, toe.Start),
                     b = Math.Min(foot.End, toe.End);
@@ -96,20 +148,28 @@ internal sealed class FootHold
                     continue;
                 }
 
-                var mean = turns[(a + b) / 2];
-                var fade = Math.Max(1, (float)(TurnFade * _rate));
-                for (var f = Math.Max(0, (int)(a - fade + 1)); f <= Math.Min(frames - 1, (int)(b + fade)); f++)
+                var mean = ground?.Lay(turns[(a + b) / 2]) ?? turns[(a + b) / 2];
+                int before = Reach(turns[a], mean),
+                    after = Reach(turns[b], mean);
+                for (var f = Math.Max(0, a - before + 1); f <= Math.Min(_frames - 1, b + after - 1); f++)
                 {
                     var t =
-                        f < a ? 1 - ((a - f) / fade)
-                        : f > b ? 1 - ((f - b) / fade)
+                        f < a ? 1 - ((a - f) / (float)before)
+                        : f > b ? 1 - ((f - b) / (float)after)
                         : 1;
-                    t = MathF.Max(0, t);
-                    Turn[f] = Geometry.Rotations.Slerp(turns[f], mean, t);
+                    if (t > weights[f])
+                    {
+                        weights[f] = t;
+                        Turn[f] = Rotations.Slerp(turns[f], mean, t * t * (3 - (2 * t)));
+                    }
                 }
             }
         }
     }
+
+    /// <summary>Frames a turn takes to fade.</summary>
+    private int Reach(Quaternion from, Quaternion to) =>
+        Math.Max(1, (int)Math.Round(Math.Clamp(Rotations.Angle(from, to) / TurnFadeSpeed, TurnFade, TurnFadeMost) * _rate));
 
     private void Fade(bool[] set)
     {

@@ -16,12 +16,14 @@ public sealed class HoldPreview
     private readonly Motion _source;
     private readonly Skeleton _target;
     private readonly IReadOnlyList<Contact> _contacts;
+    private readonly float _ground;
 
     /// <param name="edits">What a person has decided about contacts.</param>
     public HoldPreview(Motion source, Skeleton target, IReadOnlyList<ContactEdit> edits)
     {
         (_source, _target) = (source, target);
         _contacts = BodyContacts.Find(source, edits).Joints;
+        _ground = GroundLevel.Of(source.Skeleton, ForwardKinematics.WorldPositions(source), _contacts);
     }
 
     /// <summary>Frames of the source.</summary>
@@ -39,7 +41,16 @@ public sealed class HoldPreview
             .Where(c => c.End >= from && c.Start < to)
             .Select(c => c with { Start = Math.Max(0, c.Start - from), End = Math.Min(to - 1, c.End) - from })
             .ToList();
-        var stretch = Retargeter.Stretch(MotionEdits.Range(_source, from, to), _target, setup, contacts);
+        var stretch = Retargeter.Stretch(
+            MotionEdits.Range(_source, from, to),
+            _target,
+            setup with
+            {
+                Holds = Shifted(setup, from),
+            },
+            contacts,
+            _ground
+        );
         return MotionEdits.Range(stretch, frame - from, frame - from + 1);
     }
 
@@ -50,13 +61,17 @@ public sealed class HoldPreview
         var target = ForwardKinematics.WorldPositions(pose);
         Vector3 Own(Vector3[] world, Skeleton s, BodyRole role) => world[s.IndexOf(role)] - world[s.IndexOf(BodyRole.ThighL)];
         var scale = Leg(_target) / Leg(_source.Skeleton);
-        return new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR }
-            .Where(r => _target.IndexOf(r) >= 0 && _source.Skeleton.IndexOf(r) >= 0)
+        return RetargetSetup
+            .Held.Where(r => _target.IndexOf(r) >= 0 && _source.Skeleton.IndexOf(r) >= 0)
             .ToDictionary(
                 r => r,
                 r => (double)(Own(target, pose.Skeleton, r) - (Own(source, _source.Skeleton, r) * scale)).Length() * 1000
             );
     }
+
+    /// <summary>The keys of all Holds counted from the beginning of the stretch.</summary>
+    private static Dictionary<BodyRole, Holding> Shifted(RetargetSetup setup, int from) =>
+        setup.Holds.ToDictionary(h => h.Key, h => h.Value with { Keys = [.. h.Value.Keys.Select(k => k with { Frame = k.Frame - from })] });
 
     private static float Leg(Skeleton s)
     {

@@ -53,8 +53,8 @@ public sealed class LiveRetarget
         ];
         (_sourceTurns, _sourcePlaces) = (new Quaternion[source.Count], new Vector3[source.Count]);
         (_turns, _places, _local) = (new Quaternion[target.Count], new Vector3[target.Count], new Quaternion[target.Count]);
-        _sourceAnkle = RetargetWork.AnkleHeight(source);
-        _targetAnkle = RetargetWork.AnkleHeight(target);
+        _sourceAnkle = GroundLevel.AnkleHeight(source);
+        _targetAnkle = GroundLevel.AnkleHeight(target);
         _pelvis = target.IndexOf(BodyRole.Pelvis);
     }
 

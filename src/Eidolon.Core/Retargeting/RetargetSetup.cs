@@ -5,22 +5,59 @@ namespace Eidolon.Core.Retargeting;
 /// <summary>How a character follows a performer.</summary>
 public sealed record RetargetSetup
 {
+    private static readonly Holding Free = new();
+
+    private static readonly Holding Planted = new() { Place = 1 };
+
     /// <summary>True: travel is scaled to the character's legs; false: the performer's own footprints.</summary>
     public bool ScaleTravel { get; init; } = true;
 
-    /// <summary>0 to 1 for hands and feet: how strongly each is held to the source's place.</summary>
-    public IReadOnlyDictionary<BodyRole, float> Place { get; init; } =
-        new Dictionary<BodyRole, float>
-        {
-            [BodyRole.FootL] = 1,
-            [BodyRole.FootR] = 1,
-            [BodyRole.HandL] = 0,
-            [BodyRole.HandR] = 0,
-        };
+    /// <summary>What is held, by role; what is not named here is held as <see cref="Hold"/> says.</summary>
+    public IReadOnlyDictionary<BodyRole, Holding> Holds { get; init; } = new Dictionary<BodyRole, Holding>();
 
     /// <summary>What a person has decided about contacts; it stands over what is found.</summary>
     public IReadOnlyList<Cleaning.ContactEdit> Contacts { get; init; } = [];
 
     /// <summary>Raises (or lowers) the floor under the character, metres.</summary>
     public float FloorHeight { get; init; }
+
+    /// <summary>A foot whose heel and toes both stand lies flat on what it stands on.</summary>
+    public bool FeetFlat { get; init; } = true;
+
+    /// <summary>0 to 1: how far shoulders and spine go along where an arm that is held is too short, or nearly straight.</summary>
+    public float Lean { get; init; } = 1;
+
+    /// <summary>The parts that can be held, left above right.</summary>
+    public static IReadOnlyList<BodyRole> Held { get; } =
+    [
+        BodyRole.HandL,
+        BodyRole.HandR,
+        BodyRole.ForearmL,
+        BodyRole.ForearmR,
+        BodyRole.ShinL,
+        BodyRole.ShinR,
+        BodyRole.FootL,
+        BodyRole.FootR,
+        BodyRole.Head,
+    ];
+
+    /// <summary>True when a motion onto its own skeleton is that motion.</summary>
+    public bool ChangesNothing =>
+        FloorHeight == 0 && Holds.Values.All(h => h.Offset == default && h is { Turn: >= 1 } && h.Keys.Count == 0);
+
+    /// <summary>How a part is held; feet stand where they are planted, all else is free unless it is said.</summary>
+    public Holding Hold(BodyRole role) =>
+        Holds.TryGetValue(role, out var holding) ? holding
+        : role is BodyRole.FootL or BodyRole.FootR ? Planted
+        : Free;
+
+    /// <summary>The same, with one part held to its place at a share.</summary>
+    public RetargetSetup With(BodyRole role, float place) => With(role, Hold(role) with { Place = place });
+
+    /// <summary>The same, with one part held so.</summary>
+    public RetargetSetup With(BodyRole role, Holding holding) =>
+        this with
+        {
+            Holds = new Dictionary<BodyRole, Holding>(Holds) { [role] = holding },
+        };
 }

@@ -6,7 +6,10 @@ using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Retargeting;
 
-/// <summary>One motion on its way to another skeleton: the buffers of all frames and the steps over them.</summary>
+/// <summary>
+/// One motion on its way to another skeleton: turns carried over, hips placed, feet planned, hips moved to where the feet are within reach; then, frame by
+/// frame, legs, head, shoulders and arms brought to what they are held to.
+/// </summary>
 internal sealed class RetargetWork
 {
     private static readonly (BodyRole Upper, BodyRole Lower, BodyRole End)[] Limbs =
@@ -17,41 +20,70 @@ internal sealed class RetargetWork
         (BodyRole.UpperArmR, BodyRole.ForearmR, BodyRole.HandR),
     ];
 
+    /// <summary>What a foot stands on is the floor when it is no farther from it than this, metres.</summary>
+    private const float OnFloor = 0.025f;
+
+    /// <summary>A held limb is straightened so far by itself, and to the last only where the performer's is as straight.</summary>
+    private const float LegStraight = 0.995f,
+        ArmStraight = 0.985f,
+        Straightest = 0.9995f;
+
+    /// <summary>Shoulders and spine ease in and out over so much time to either side, seconds.</summary>
+    private const double LeanEase = 0.1;
+
     private readonly Motion _source;
     private readonly Skeleton _target;
     private readonly RetargetSetup _setup;
     private readonly Vector3[] _sourceWorld;
     private readonly Quaternion[] _sourceTurns;
+    private readonly float _ground;
     private readonly IReadOnlyList<Contact> _contacts;
     private readonly TurnTransfer _transfer;
     private readonly int _n;
     private readonly int _frames;
     private readonly float _scale;
+    private readonly BodyGoals _goals;
     private readonly Quaternion[] _turns;
     private readonly Vector3[] _places;
     private readonly LimbReach[] _limbs;
+    private readonly Holding[] _ends;
+    private readonly Holding[] _middles;
+    private readonly Holding _head;
+    private readonly TPose _pose;
     private readonly Quaternion[] _before;
-    private readonly List<string> _warnings = [];
+    private readonly int[] _body;
+    private readonly Lazy<float> _fastest;
+    private readonly Dictionary<BodyRole, double> _errors = Limbs.ToDictionary(l => l.End, _ => 0.0);
 
+    /// <param name="ground">How much higher the performer stands than at rest, metres.</param>
     public RetargetWork(
         Motion source,
         Skeleton target,
         RetargetSetup setup,
         Vector3[] sourceWorld,
         Quaternion[] sourceTurns,
-        IReadOnlyList<Contact> contacts
+        IReadOnlyList<Contact> contacts,
+        float ground
     )
     {
-        (_source, _target, _setup, _sourceWorld, _sourceTurns) = (source, target, setup, sourceWorld, sourceTurns);
+        (_source, _target, _setup, _sourceWorld, _sourceTurns, _ground) = (source, target, setup, sourceWorld, sourceTurns, ground);
         _contacts = contacts.Where(c => target.IndexOf(c.Role) >= 0).ToList();
         _transfer = new TurnTransfer(source.Skeleton, target);
+        _pose = TPose.Of(target);
         _n = target.Count;
         _frames = source.FrameCount;
         _scale = _transfer.TargetLeg / _transfer.SourceLeg;
+        _goals = new BodyGoals(source, target, setup, sourceWorld, ground, _scale);
         _turns = new Quaternion[_frames * _n];
         _places = new Vector3[_frames * _n];
         _before = new Quaternion[_n];
         _limbs = Array.ConvertAll(Limbs, l => new LimbReach(target, l.Upper, l.Lower, l.End));
+        _ends = Array.ConvertAll(Limbs, l => setup.Hold(l.End));
+        _middles = Array.ConvertAll(Limbs, l => setup.Hold(l.Lower));
+        _head = setup.Hold(BodyRole.Head);
+        _fastest = new(() => FastestTurn.Find(source.Skeleton, sourceTurns).Angle);
+        var pelvis = target.IndexOf(BodyRole.Pelvis);
+        _body = [.. Enumerable.Range(0, _n).Where(j => j == pelvis || IsUnder(j, pelvis))];
     }
 
     public (Motion, RetargetReport) Run(CancellationToken cancel, IProgress<double>? progress)
@@ -59,106 +91,83 @@ internal sealed class RetargetWork
         var hips = new Vector3[_frames];
         for (var f = 0; f < _frames; f++)
         {
-            if ((f & 127) == 0)
-            {
-                cancel.ThrowIfCancellationRequested();
-                progress?.Report(0.5 * f / _frames);
-            }
-
+            Step(f, 0, cancel, progress);
             _transfer.Apply(_sourceTurns.AsSpan(f * _source.Skeleton.Count, _source.Skeleton.Count), TurnsAt(f));
-            hips[f] = HipsGoal(f);
+            hips[f] = _goals.Hips(f);
             PlaceFrom(f, hips[f]);
         }
 
-        var holds = new[] { Plan(0), Plan(1) };
-        KeepInReach(holds, hips);
-        var errors = new Dictionary<BodyRole, double>
-        {
-            [BodyRole.HandL] = 0,
-            [BodyRole.HandR] = 0,
-            [BodyRole.FootL] = 0,
-            [BodyRole.FootR] = 0,
-        };
+        FootHold[] feet = [PlanFoot(0), PlanFoot(1)];
+        var soles = Array.ConvertAll([0, 1], side => Soles(side, feet[side]));
+        var shift = BodyShift.Find(
+            [.. new[] { 0, 1 }.Select(side => new BodyShift.Need(Path(_limbs[side].Root), soles[side], Reaches(side, LegStraight)))],
+            _source.FrameRate
+        );
         for (var f = 0; f < _frames; f++)
         {
-            if ((f & 127) == 0)
-            {
-                cancel.ThrowIfCancellationRequested();
-                progress?.Report(0.5 + (0.4 * f / _frames));
-            }
+            PlaceFrom(f, hips[f] + shift[f]);
+        }
 
-            PlaceFrom(f, hips[f]);
+        var leaning = _setup.Lean > 0 && !(_ends[2].IsFree && _ends[3].IsFree);
+        float[][] nearer = leaning ? [Nearer(2), Nearer(3)] : [];
+        var lean = new Lean(_target);
+        // The turns hands are held to are the performer's, whatever the body does before the arms follow.
+        var hands = new Quaternion[2 * _frames];
+        for (var f = 0; f < _frames; f++)
+        {
+            Step(f, 0.4, cancel, progress);
             for (var side = 0; side < 2; side++)
             {
-                HoldFoot(f, side, holds[side], errors);
-                HoldHand(f, side, errors);
+                HoldFoot(f, side, soles[side][f], feet[side].Turn[f]);
+                hands[(2 * f) + side] = TurnsAt(f)[_limbs[side + 2].End];
+            }
+
+            HoldBody(f, lean, nearer);
+        }
+
+        for (var side = 0; side < 2; side++)
+        {
+            var reaches = ArmReaches(side + 2, hands);
+            for (var f = 0; f < _frames; f++)
+            {
+                Step(f, 0.6 + (0.2 * side), cancel, progress);
+                HoldArm(f, side + 2, hands[(2 * f) + side], reaches[f]);
             }
         }
 
-        return Finish(errors);
+        return Finish();
+    }
+
+    private void Step(int f, double done, CancellationToken cancel, IProgress<double>? progress)
+    {
+        if ((f & 127) == 0)
+        {
+            cancel.ThrowIfCancellationRequested();
+            progress?.Report(done + (0.2 * f / _frames));
+        }
     }
 
     private Span<Quaternion> TurnsAt(int f) => _turns.AsSpan(f * _n, _n);
 
     private Span<Vector3> PlacesAt(int f) => _places.AsSpan(f * _n, _n);
 
-    private Vector3 SourceAt(int f, BodyRole role) => _sourceWorld[(f * _source.Skeleton.Count) + _source.Skeleton.IndexOf(role)];
-
-    /// <summary>A place of the performer as the character should take it: travel scaled or kept, heights scaled and stood on the character's ankles.</summary>
-    private Vector3 Goal(Vector3 p)
-    {
-        var travel = _setup.ScaleTravel ? _scale : 1;
-        return new Vector3(
-            p.X * travel,
-            ((p.Y - AnkleHeight(_source.Skeleton)) * _scale) + AnkleHeight(_target) + _setup.FloorHeight,
-            p.Z * travel
-        );
-    }
-
-    /// <summary>Middle of the hip joints.</summary>
-    private Vector3 HipsGoal(int f)
-    {
-        var feet = (SourceAt(f, BodyRole.ThighL) + SourceAt(f, BodyRole.ThighR)) / 2;
-        return Goal(feet);
-    }
-
-    /// <summary>Height of the ankles over the floor at rest; the floor is at zero when the lowest joint is near it.</summary>
-    internal static float AnkleHeight(Skeleton s)
-    {
-        var ankle = MathF.Min(s.RestPositions[s.IndexOf(BodyRole.FootL)].Y, s.RestPositions[s.IndexOf(BodyRole.FootR)].Y);
-        var low = ankle;
-        for (var j = 0; j < s.Count; j++)
-        {
-            low = MathF.Min(low, s.RestPositions[j].Y);
-            if (s[j].EndSite is { } e)
-            {
-                low = MathF.Min(low, (s.RestPositions[j] + Vector3.Transform(e, s.RestRotations[j])).Y);
-            }
-        }
-
-        return MathF.Abs(low) < 0.06f ? ankle : ankle - low;
-    }
+    private Vector3[] Path(int joint) => [.. Enumerable.Range(0, _frames).Select(f => _places[(f * _n) + joint])];
 
     /// <summary>World places from world turns, the middle of the hips at a place.</summary>
     private void PlaceFrom(int f, Vector3 hips)
     {
         var turns = TurnsAt(f);
         var places = PlacesAt(f);
-        var pelvis = _target.IndexOf(BodyRole.Pelvis);
         for (var j = 0; j < _n; j++)
         {
             var p = _target.Parents[j];
             places[j] = p < 0 ? _target[j].Offset : places[p] + Vector3.Transform(_target[j].Offset, turns[p]);
         }
 
-        var middle = (places[_target.IndexOf(BodyRole.ThighL)] + places[_target.IndexOf(BodyRole.ThighR)]) / 2;
-        var shift = hips - middle;
-        for (var j = 0; j < _n; j++)
+        var shift = hips - ((places[_limbs[0].Root] + places[_limbs[1].Root]) / 2);
+        foreach (var j in _body)
         {
-            if (j == pelvis || IsUnder(j, pelvis))
-            {
-                places[j] += shift;
-            }
+            places[j] += shift;
         }
     }
 
@@ -175,150 +184,212 @@ internal sealed class RetargetWork
         return false;
     }
 
-    private FootHold Plan(int side)
+    private FootHold PlanFoot(int side)
     {
         var (foot, toes) = side == 0 ? (BodyRole.FootL, BodyRole.ToesL) : (BodyRole.FootR, BodyRole.ToesR);
         var joint = _target.IndexOf(foot);
         var toe = _target.IndexOf(toes);
-        var ankle = new Vector3[_frames];
-        var goal = new Vector3[_frames];
-        var turns = new Quaternion[_frames];
-        for (var f = 0; f < _frames; f++)
-        {
-            ankle[f] = _places[(f * _n) + joint];
-            turns[f] = _turns[(f * _n) + joint];
-            goal[f] = Goal(SourceAt(f, foot));
-        }
-
         var hold = new FootHold(foot, _frames, _source.FrameRate);
-        if (_setup.Place.GetValueOrDefault(foot, 1) > 0)
+        if (!_ends[side].IsFree)
         {
-            hold.Plan(_contacts, ankle, turns, toe >= 0 ? _target[toe].Offset : null, goal);
+            float Level(Contact c)
+            {
+                var level = GroundLevel.Level(_source.Skeleton, _sourceWorld, c) - _ground;
+                return _goals.Level(MathF.Abs(level) < OnFloor ? 0 : level);
+            }
+
+            hold.Plan(
+                _contacts,
+                Path(joint),
+                [.. Enumerable.Range(0, _frames).Select(f => _turns[(f * _n) + joint])],
+                toe >= 0 ? _target[toe].Offset : null,
+                [.. Enumerable.Range(0, _frames).Select(f => _goals.Of(f, foot))],
+                new FootGround(
+                    GroundLevel.Height(_target, foot),
+                    toe >= 0 ? GroundLevel.Height(_target, toes) : 0,
+                    Level,
+                    _setup.FeetFlat ? _pose.Turns[joint] : null
+                )
+            );
         }
 
         return hold;
     }
 
-    /// <summary>Lowers the hips, smoothly, where a planted foot would be out of the leg's reach.</summary>
-    private void KeepInReach(FootHold[] holds, Vector3[] hips)
+    /// <summary>Where the ankle of a leg belongs, a frame each.</summary>
+    private Vector3[] Soles(int side, FootHold hold)
     {
-        var drop = new float[_frames];
+        var joint = _limbs[side].End;
+        var soles = new Vector3[_frames];
+        for (var f = 0; f < _frames; f++)
+        {
+            var turn = hold.Turn[f] ?? _turns[(f * _n) + joint];
+            soles[f] = _places[(f * _n) + joint] + (hold.Offset[f] * _ends[side].At(f).Place) + Turned(_ends[side].Offset, joint, turn);
+        }
+
+        return soles;
+    }
+
+    /// <summary>An offset given in a part's own axes as they lie in the T-pose, turned along with it.</summary>
+    private Vector3 Turned(Vector3 offset, int joint, Quaternion turn) =>
+        offset == Vector3.Zero ? offset : Vector3.Transform(offset, turn * Quaternion.Conjugate(_pose.Turns[joint]));
+
+    /// <summary>How far a limb may reach: nearly straight, and straighter only where it is straighter by itself.</summary>
+    private float[] Reaches(int limb, float straight)
+    {
+        var reaches = new float[_frames];
         for (var f = 0; f < _frames; f++)
         {
             var places = PlacesAt(f);
-            for (var side = 0; side < 2; side++)
-            {
-                var limb = _limbs[side];
-                var hip = places[limb.Root];
-                var goal = places[limb.End] + holds[side].Offset[f];
-                var reach = limb.Length(places) * 0.9995f;
-                var d = goal - hip;
-                var flat = (d.X * d.X) + (d.Z * d.Z);
-                if (d.LengthSquared() > reach * reach && flat < reach * reach)
-                {
-                    drop[f] = MathF.Max(drop[f], -d.Y - MathF.Sqrt((reach * reach) - flat));
-                }
-            }
+            var length = _limbs[limb].Length(places);
+            var own = Vector3.Distance(places[_limbs[limb].Root], places[_limbs[limb].End]) / length;
+            reaches[f] = length * Math.Clamp(own, straight, Straightest);
         }
 
-        var smooth = SmoothUpper(drop, Math.Max(2, (int)(_source.FrameRate * 0.08)));
+        return reaches;
+    }
+
+    /// <summary>How much nearer a shoulder must come to what its hand is held to, smooth over time, metres.</summary>
+    private float[] Nearer(int arm)
+    {
+        var lean = new Lean(_target);
+        var reaches = Reaches(arm, ArmStraight);
+        var amounts = new float[_frames];
         for (var f = 0; f < _frames; f++)
         {
-            hips[f] -= new Vector3(0, smooth[f], 0);
+            var off = Vector3.Distance(HandGoal(f, arm), _places[(f * _n) + _limbs[arm].Root]) - reaches[f];
+            amounts[f] = off > 0 && _ends[arm].At(f).Place > 0 ? lean.Most(arm - 2, off) * _setup.Lean : 0;
         }
+
+        return Smoothing.Above(amounts, Math.Max(2, (int)(_source.FrameRate * LeanEase)));
     }
 
-    /// <summary>A smooth curve that is nowhere below the given one: a running maximum, then a moving mean twice.</summary>
-    private static float[] SmoothUpper(float[] values, int radius)
+    /// <summary>How far an arm reaches, frame by frame: bent as fast as arms bend, where what it is held to goes out of its reach.</summary>
+    private float[] ArmReaches(int arm, Quaternion[] hands)
     {
-        var n = values.Length;
-        if (Array.TrueForAll(values, v => v <= 0))
+        var wanted = new float[_frames];
+        var (first, second) = _limbs[arm].Lengths(PlacesAt(0));
+        for (var f = 0; f < _frames; f++)
         {
-            return values;
+            var place = _ends[arm].At(f).Place;
+            var places = PlacesAt(f);
+            var goal = Vector3.Lerp(places[_limbs[arm].End], Held(f, Limbs[arm].End, hands[(2 * f) + arm - 2]), place);
+            wanted[f] = Vector3.Distance(places[_limbs[arm].Root], goal);
         }
 
-        var max = new float[n];
-        for (var i = 0; i < n; i++)
-        {
-            for (var k = Math.Max(0, i - (2 * radius)); k <= Math.Min(n - 1, i + (2 * radius)); k++)
-            {
-                max[i] = MathF.Max(max[i], values[k]);
-            }
-        }
-
-        for (var pass = 0; pass < 2; pass++)
-        {
-            var mean = new float[n];
-            for (var i = 0; i < n; i++)
-            {
-                float sum = 0;
-                for (var k = i - radius; k <= i + radius; k++)
-                {
-                    sum += max[Math.Clamp(k, 0, n - 1)];
-                }
-
-                mean[i] = sum / ((2 * radius) + 1);
-            }
-
-            max = mean;
-        }
-
-        return max;
+        return ArmStretch.Reaches(wanted, first, second, _fastest.Value);
     }
 
-    private void HoldFoot(int f, int side, FootHold hold, Dictionary<BodyRole, double> errors)
+    /// <summary>Where a hand belongs while the body is as the performer has it.</summary>
+    private Vector3 HandGoal(int f, int arm)
     {
-        var turns = TurnsAt(f);
-        var places = PlacesAt(f);
-        var limb = _limbs[side];
-        var foot = limb.End;
-        var original = ((f * _n) + foot, turns[foot]);
-        var weight = _setup.Place.GetValueOrDefault(Limbs[side].End, 1);
-        if (weight <= 0)
+        var at = (f * _n) + _limbs[arm].End;
+        return Vector3.Lerp(_places[at], Held(f, Limbs[arm].End, _turns[at]), _ends[arm].At(f).Place);
+    }
+
+    /// <summary>Where a part is held to at 100 %.</summary>
+    private Vector3 Held(int f, BodyRole role, Quaternion turn) =>
+        _goals.Of(f, role) + Turned(_setup.Hold(role).Offset, _target.IndexOf(role), turn);
+
+    private void HoldFoot(int f, int side, Vector3 goal, Quaternion? held)
+    {
+        if (_ends[side].IsFree && _middles[side].IsFree && _ends[side].Offset == Vector3.Zero)
         {
             return;
         }
 
-        // The plan was made on the transferred ankle; the hips may have sunk since, so the goal is rebuilt from the hips' own shift.
-        var goal = TransferredAnkle(f, side) + (hold.Offset[f] * weight);
+        var turns = TurnsAt(f);
+        var places = PlacesAt(f);
+        var limb = _limbs[side];
+        var original = turns[limb.End];
         turns.CopyTo(_before);
         var shortfall = limb.Reach(turns, places, goal);
-        turns[foot] = hold.Turn[f] is { } turn ? Rotations.Slerp(original.Item2, turn, weight) : original.Item2;
+        Aim(f, side);
+        var (place, turn) = _ends[side].At(f);
+        turns[limb.End] = Kept(turns, limb, original, turn);
+        turns[limb.End] = held is { } flat ? Rotations.Slerp(turns[limb.End], flat, place) : turns[limb.End];
         FollowThrough(f, limb);
         if (_contacts.Any(c => (c.Role == Limbs[side].End) && c.Start <= f && f <= c.End))
         {
-            errors[Limbs[side].End] = Math.Max(errors[Limbs[side].End], shortfall * 1000);
+            _errors[Limbs[side].End] = Math.Max(_errors[Limbs[side].End], shortfall * 1000);
         }
     }
 
-    private Vector3 TransferredAnkle(int f, int side)
+    /// <summary>Head and spine.</summary>
+    private void HoldBody(int f, Lean lean, float[][] nearer)
     {
-        // Hips as transferred plus the leg as transferred: independent of any later lowering.
-        var limb = _limbs[side];
+        var turns = TurnsAt(f);
         var places = PlacesAt(f);
-        var middle = (places[_limbs[0].Root] + places[_limbs[1].Root]) / 2;
-        return places[limb.End] + (HipsGoal(f) - middle);
+        var head = _target.IndexOf(BodyRole.Head);
+        var looks = turns[head];
+        var (place, turn) = _head.At(f);
+        if (place > 0)
+        {
+            lean.Head(turns, places, Held(f, BodyRole.Head, looks), place);
+        }
+
+        if (nearer.Length == 2)
+        {
+            lean.Shoulders(turns, places, [HandGoal(f, 2), HandGoal(f, 3)], [nearer[0][f], nearer[1][f]]);
+        }
+
+        if ((place > 0 || nearer.Length == 2) && turn > 0)
+        {
+            lean.Look(turns, places, Rotations.Slerp(turns[head], looks, turn));
+        }
     }
 
-    private void HoldHand(int f, int side, Dictionary<BodyRole, double> errors)
+    /// <param name="original">The hand's turn from the performer alone, whatever the body has done since.</param>
+    /// <param name="reach">No farther from the shoulder than this, metres.</param>
+    private void HoldArm(int f, int arm, Quaternion original, float reach)
     {
-        var role = Limbs[side + 2].End;
-        var weight = _setup.Place.GetValueOrDefault(role, 0);
-        if (weight <= 0)
+        var limb = _limbs[arm];
+        var (place, turn) = _ends[arm].At(f);
+        var elbow = _middles[arm].At(f).Place;
+        if (place <= 0 && elbow <= 0)
         {
             return;
         }
 
-        var limb = _limbs[side + 2];
         var turns = TurnsAt(f);
         var places = PlacesAt(f);
-        var hand = turns[limb.End];
-        var goal = Vector3.Lerp(places[limb.End], Goal(SourceAt(f, role)), weight);
         turns.CopyTo(_before);
-        var shortfall = limb.Reach(turns, places, goal);
-        turns[limb.End] = hand;
+        if (place <= 0)
+        {
+            limb.Draw(turns, places, Held(f, Limbs[arm].Lower, turns[limb.Joints.Lower]), elbow);
+        }
+        else
+        {
+            var role = Limbs[arm].End;
+            var goal = Vector3.Lerp(places[limb.End], Held(f, role, original), place);
+            var way = goal - places[limb.Root];
+            var near = way.Length() > reach ? places[limb.Root] + (way * (reach / way.Length())) : goal;
+            limb.Reach(turns, places, near);
+            _errors[role] = Math.Max(_errors[role], Vector3.Distance(goal, places[limb.End]) * 1000);
+            Aim(f, arm);
+        }
+
+        turns[limb.End] = Kept(turns, limb, original, turn);
         FollowThrough(f, limb);
-        errors[role] = Math.Max(errors[role], shortfall * 1000);
+    }
+
+    /// <summary>Draws a knee or elbow to its own place where that is held as well.</summary>
+    private void Aim(int f, int limb)
+    {
+        var share = _middles[limb].At(f).Place;
+        if (share > 0)
+        {
+            var goal = Held(f, Limbs[limb].Lower, TurnsAt(f)[_limbs[limb].Joints.Lower]);
+            _limbs[limb].Swivel(TurnsAt(f), PlacesAt(f), goal, share);
+        }
+    }
+
+    /// <summary>The turn of a hand or foot between what its limb carries it to and what it was.</summary>
+    private Quaternion Kept(Span<Quaternion> turns, LimbReach limb, Quaternion original, float share)
+    {
+        var (_, lower, end) = limb.Joints;
+        var carried = Quaternion.Normalize(turns[lower] * Quaternion.Conjugate(_before[lower]) * _before[end]);
+        return share >= 1 ? original : Rotations.Slerp(carried, original, share);
     }
 
     /// <summary>Joints that hang from a moved bone (twist joints, helpers) keep their turn against it; everything below the limb is placed anew.</summary>
@@ -327,6 +398,7 @@ internal sealed class RetargetWork
         var turns = TurnsAt(f);
         var places = PlacesAt(f);
         var (upper, lower, end) = limb.Joints;
+        var foot = _target[end].Role is BodyRole.FootL or BodyRole.FootR;
         for (var j = upper + 1; j < _n; j++)
         {
             if (j == lower || !IsUnder(j, upper))
@@ -335,7 +407,8 @@ internal sealed class RetargetWork
             }
 
             var p = _target.Parents[j];
-            if (j != end && !IsUnder(j, end))
+            // Toes keep their turn in the world, fingers go with the hand.
+            if (j != end && (!foot || !IsUnder(j, end)))
             {
                 turns[j] = Quaternion.Normalize(turns[p] * (Quaternion.Conjugate(_before[p]) * _before[j]));
             }
@@ -344,7 +417,7 @@ internal sealed class RetargetWork
         }
     }
 
-    private (Motion, RetargetReport) Finish(Dictionary<BodyRole, double> errors)
+    private (Motion, RetargetReport) Finish()
     {
         var motion = new Motion(_target, _source.FrameRate, _frames) { FirstFrame = _source.FirstFrame, Morphs = _source.Morphs };
         var pelvis = _target.IndexOf(BodyRole.Pelvis);
@@ -369,25 +442,33 @@ internal sealed class RetargetWork
             }
         }
 
-        var world = ForwardKinematics.WorldPositions(motion);
-        var held = _contacts.Select(c => Retargeter.Held(_target, c, world)).ToList();
-        if (errors[BodyRole.FootL] > 1 || errors[BodyRole.FootR] > 1)
-        {
-            _warnings.Add(
-                $"a planted foot stays {Math.Max(errors[BodyRole.FootL], errors[BodyRole.FootR]):0} mm short of its place: the leg is not long enough there"
-            );
-        }
-
-        return (motion, new RetargetReport(_scale, held, errors, Drift(world), ClippingMeasure.Measure(motion, world), _warnings));
+        var turns = new Quaternion[_turns.Length];
+        var world = ForwardKinematics.WorldPositions(motion, turns);
+        var report = new RetargetReport(
+            _scale,
+            [.. _contacts.Select(c => Retargeter.Held(_target, c, world))],
+            _errors,
+            Drift(world, turns),
+            BendFinder.Find(_source, _sourceWorld, motion, world, _setup, _goals),
+            FastestTurn.Of(_source.Skeleton, _sourceTurns, _target, turns),
+            ClippingMeasure.Measure(motion, world),
+            []
+        );
+        return (motion, report with { Warnings = [.. RetargetWarnings.Of(report)] });
     }
 
-    private Dictionary<BodyRole, float[]> Drift(Vector3[] world) =>
-        new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR }.ToDictionary(
-            r => r,
-            r =>
-            {
-                var joint = _target.IndexOf(r);
-                return Enumerable.Range(0, _frames).Select(f => (world[(f * _n) + joint] - Goal(SourceAt(f, r))).Length() * 1000).ToArray();
-            }
-        );
+    private Dictionary<BodyRole, float[]> Drift(Vector3[] world, Quaternion[] turns) =>
+        RetargetSetup
+            .Held.Where(r => _source.Skeleton.IndexOf(r) >= 0)
+            .ToDictionary(
+                r => r,
+                r =>
+                {
+                    var joint = _target.IndexOf(r);
+                    return Enumerable
+                        .Range(0, _frames)
+                        .Select(f => Vector3.Distance(world[(f * _n) + joint], Held(f, r, turns[(f * _n) + joint])) * 1000)
+                        .ToArray();
+                }
+            );
 }

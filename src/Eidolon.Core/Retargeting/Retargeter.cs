@@ -24,19 +24,27 @@ public static class Retargeter
         var sourceWorldTurns = new Quaternion[source.Rotations.Length];
         var sourceWorld = ForwardKinematics.WorldPositions(source, sourceWorldTurns);
         var contacts = BodyContacts.Find(source, setup.Contacts).Joints;
-        return SameShape(source.Skeleton, target)
+        return setup.ChangesNothing && SameShape(source.Skeleton, target)
             ? Copy(source, target, contacts)
-            : new RetargetWork(source, target, setup, sourceWorld, sourceWorldTurns, contacts).Run(cancel, progress);
+            : new RetargetWork(
+                source,
+                target,
+                setup,
+                sourceWorld,
+                sourceWorldTurns,
+                contacts,
+                GroundLevel.Of(source.Skeleton, sourceWorld, contacts)
+            ).Run(cancel, progress);
     }
 
-    /// <summary>The same for a stretch whose contacts are known from the whole.</summary>
-    internal static Motion Stretch(Motion source, Skeleton target, RetargetSetup setup, IReadOnlyList<Contact> contacts)
+    /// <summary>The same for a stretch whose contacts, and the ground they stand on, are known from the whole.</summary>
+    internal static Motion Stretch(Motion source, Skeleton target, RetargetSetup setup, IReadOnlyList<Contact> contacts, float ground)
     {
         var turns = new Quaternion[source.Rotations.Length];
         var world = ForwardKinematics.WorldPositions(source, turns);
-        return SameShape(source.Skeleton, target)
+        return setup.ChangesNothing && SameShape(source.Skeleton, target)
             ? Copy(source, target, contacts).Item1
-            : new RetargetWork(source, target, setup, world, turns, contacts).Run(default, null).Item1;
+            : new RetargetWork(source, target, setup, world, turns, contacts, ground).Run(default, null).Item1;
     }
 
     /// <summary>Same tree, same lengths, same frames: the motion can be taken over unchanged.</summary>
@@ -68,14 +76,16 @@ public static class Retargeter
         var motion = source.Copy().On(target);
         var world = ForwardKinematics.WorldPositions(motion);
         var held = contacts.Select(c => Held(target, c, world)).ToList();
-        var zero = new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR };
+        var ends = new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR };
         return (
             motion,
             new RetargetReport(
                 1,
                 held,
-                zero.ToDictionary(r => r, _ => 0.0),
-                zero.ToDictionary(r => r, _ => new float[source.FrameCount]),
+                ends.ToDictionary(r => r, _ => 0.0),
+                RetargetSetup.Held.Where(r => target.IndexOf(r) >= 0).ToDictionary(r => r, _ => new float[source.FrameCount]),
+                [],
+                new FastestTurn(BodyRole.Pelvis, 0, 1),
                 ClippingMeasure.Measure(motion, world),
                 ["source and character have the same skeleton: the motion is taken over unchanged"]
             )

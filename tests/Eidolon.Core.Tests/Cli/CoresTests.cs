@@ -4,7 +4,7 @@ using Eidolon.StandIns.Characters;
 
 namespace Eidolon.Core.Tests.Cli;
 
-/// <summary>What comes out does not depend on how many cores there are: each verb writes the same bytes on 1, 2 and 4.</summary>
+/// <summary>What comes out does not depend on how many cores there are: each verb writes the same bytes on one and on four.</summary>
 public sealed class CoresTests : IDisposable
 {
     private readonly string _folder = Directory.CreateTempSubdirectory("eidolon-cores").FullName;
@@ -14,17 +14,18 @@ public sealed class CoresTests : IDisposable
     private string P(string name) => Path.Combine(_folder, name);
 
     [Fact]
-    public async Task Every_verb_writes_the_same_bytes_on_one_two_and_four_cores()
+    public async Task Every_verb_writes_the_same_bytes_on_one_and_on_four_cores()
     {
         Assert.Equal(0, Runner.Run(Commands.Root(), ["simulate", "rom", "--out", P("rom")]));
         Assert.Equal(0, Runner.Run(Commands.Root(), ["simulate", "gangplank-hop", "--out", P("hop")]));
+        Assert.Equal(0, Runner.Run(Commands.Root(), ["convert", P("hop/raw.c3d"), P("raw.c3d"), "--frames", "120:480"]));
         await File.WriteAllBytesAsync(P("stevedore.glb"), HarbourCharacters.Build("Stevedore"));
         var made = new Dictionary<string, byte[]>();
-        foreach (var cores in new[] { 1, 2, 4 })
+        foreach (var cores in new[] { 1, 4 })
         {
             var set = P("hop/marker-set.json");
             await Run(cores, "reconstruct", P("hop/centroids.csv"), "--cameras", P("hop/cameras-truth.json"), "--out", P("dots.c3d"));
-            await Run(cores, "label", P("hop/raw.c3d"), "--marker-set", set, "--reference", P("rom/labelled.c3d"), "--out", P("named.c3d"));
+            await Run(cores, "label", P("raw.c3d"), "--marker-set", set, "--reference", P("rom/labelled.c3d"), "--out", P("named.c3d"));
             await Run(cores, "clean", P("named.c3d"), "--marker-set", set, "--out", P("clean.c3d"));
             await Run(cores, "solve", P("clean.c3d"), "--marker-set", set, "--calibrate", P("rom/labelled.c3d"), "--out", P("hop.bvh"));
             await Run(cores, "retarget", P("hop.bvh"), "--character", P("stevedore.glb"), "--out", P("out.glb"));

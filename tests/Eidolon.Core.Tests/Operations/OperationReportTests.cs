@@ -81,12 +81,16 @@ public sealed class OperationReportTests
             [new HeldContact(BodyRole.FootL, "foot.L", 3, 9, 0.123456)],
             new Dictionary<BodyRole, double> { [BodyRole.HandR] = 0.98765 },
             new Dictionary<BodyRole, float[]> { [BodyRole.FootR] = [1, 7.654f, 2], [BodyRole.FootL] = [] },
+            [new BendRange(BodyRole.ForearmL, 7, 8, 151.24, 41.46)],
+            new FastestTurn(BodyRole.ShinR, 12, 1.3456),
             [new ClippingFrame(5, "Left hand", "Trunk", 12.345)],
             ["a warning"]
         );
         Assert.Equal(
             "{'scale':1.234568,'contacts':[{'joint':'foot.L','role':'FootL','start':3,'end':9,'slideMillimetres':0.1235}],"
                 + "'holdErrorMillimetres':{'HandR':0.9876},'driftMillimetres':{'FootR':7.65,'FootL':0},"
+                + "'tooMuchBend':[{'role':'ForearmL','start':7,'end':8,'degrees':151.2,'millimetres':41.5}],"
+                + "'fastestTurn':{'role':'ShinR','frame':12,'timesThePerformers':1.346},"
                 + "'clipping':[{'frame':5,'parts':['Left hand','Trunk'],'depthMillimetres':12.35}],'warnings':['a warning']}",
             Told.Json(RetargetOperation.RetargetJson(report)).Replace("12.34}", "12.35}").Replace("0.9877}", "0.9876}")
         );
@@ -98,18 +102,44 @@ public sealed class OperationReportTests
         RetargetSetup Of(string json) => RetargetOperation.SetupFrom(JsonNode.Parse(json.Replace('\'', '"'))!.AsObject());
         var usual = Of("{}");
         Assert.Equal((true, 0f), (usual.ScaleTravel, usual.FloorHeight));
-        Assert.Equal(new RetargetSetup().Place.OrderBy(p => p.Key), usual.Place.OrderBy(p => p.Key));
-        var own = Of("{'travel':'footprints','floor':0.12,'place':{'handl':40,'FootR':0,'HandR':100}}");
-        Assert.Equal((false, 0.12f), (own.ScaleTravel, own.FloorHeight));
-        Assert.Equal((0.4f, 0f, 1f), (own.Place[BodyRole.HandL], own.Place[BodyRole.FootR], own.Place[BodyRole.HandR]));
+        Assert.Equal(
+            (1f, 1f, 0f, 1f),
+            (usual.Hold(BodyRole.FootL).Place, usual.Hold(BodyRole.FootR).Place, usual.Hold(BodyRole.HandL).Place, usual.Lean)
+        );
+        Assert.True(usual.FeetFlat);
+        var own = Of(
+            "{'travel':'footprints','floor':0.12,'feetFlat':false,'lean':25,'place':{'handl':40,'FootR':0,'HandR':100,'ForearmL':35},"
+                + "'turn':{'HandR':80},'offset':{'HandR':[10,-20,30.5]},'keys':{'HandL':[{'frame':4,'place':0},{'frame':9,'turn':50}]}}"
+        );
+        Assert.Equal((false, 0.12f, false, 0.25f), (own.ScaleTravel, own.FloorHeight, own.FeetFlat, own.Lean));
+        Assert.Equal((0f, 1f), (own.Hold(BodyRole.FootR).Place, own.Hold(BodyRole.FootL).Place));
+        Assert.Equal(0.35f, own.Hold(BodyRole.ForearmL).Place);
+        var right = own.Hold(BodyRole.HandR);
+        Assert.Equal((1f, 0.8f, new System.Numerics.Vector3(0.01f, -0.02f, 0.0305f)), (right.Place, right.Turn, right.Offset));
+        Assert.Equal([new HoldKey(4, 0, 1), new HoldKey(9, 0.4f, 0.5f)], own.Hold(BodyRole.HandL).Keys);
         Assert.Equal("'travel' must be scaled or footprints", Assert.Throws<RefusedException>(() => Of("{'travel':'up'}")).Message);
-        foreach (var bad in new[] { "{'HandL':101}", "{'HandL':-1}", "{'Wing':5}", "{'HandL':'much'}" })
+        foreach (
+            var (bad, said) in new[]
+            {
+                ("{'place':{'HandL':101}}", "'place.HandL' must be 0 to 100"),
+                ("{'place':{'HandL':-1}}", "'place.HandL' must be 0 to 100"),
+                ("{'turn':{'HandL':'much'}}", "'turn.HandL' must be 0 to 100"),
+                ("{'place':{'Wing':5}}", "'place.Wing' is none of HandL, HandR"),
+                ("{'place':{'Chest':5}}", "'place.Chest' is none of HandL, HandR"),
+                ("{'place':7}", "'place' must name roles"),
+                ("{'lean':101}", "'lean' must be 0 to 100"),
+                ("{'feetFlat':1}", "'feetFlat' must be true or false"),
+                ("{'offset':{'HandL':[1,2]}}", "'offset.HandL' must be three numbers"),
+                ("{'offset':{'HandL':[1,2,2000]}}", "'offset.HandL' must be three numbers"),
+                ("{'keys':{'HandL':5}}", "'keys.HandL' must be a row of keys"),
+                ("{'keys':{'HandL':[5]}}", "'keys.HandL' must hold keys"),
+                ("{'keys':{'HandL':[{'place':5}]}}", "'keys.HandL': a key needs a frame"),
+                ("{'keys':{'HandL':[{'frame':5},{'frame':5}]}}", "'keys.HandL': keys must be in order of frames (5 comes after 5)"),
+                ("{'keys':{'HandL':[{'frame':5,'place':300}]}}", "'keys.HandL.place' must be 0 to 100"),
+            }
+        )
         {
-            Assert.Contains(
-                "must be a role with 0 to 100",
-                Assert.Throws<RefusedException>(() => Of("{'place':" + bad + "}")).Message,
-                StringComparison.Ordinal
-            );
+            Assert.Contains(said, Assert.Throws<RefusedException>(() => Of(bad)).Message, StringComparison.Ordinal);
         }
     }
 

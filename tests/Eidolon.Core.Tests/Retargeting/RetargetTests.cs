@@ -91,17 +91,9 @@ public sealed class RetargetTests
     {
         var source = Act("haul-rope");
         var target = Anthropometry.Body(1.76f, 1.2f);
-        var setup = new RetargetSetup
-        {
-            ScaleTravel = false,
-            Place = new Dictionary<BodyRole, float>
-            {
-                [BodyRole.HandL] = 1,
-                [BodyRole.HandR] = 1,
-                [BodyRole.FootL] = 1,
-                [BodyRole.FootR] = 1,
-            },
-        };
+        var setup = new RetargetSetup { ScaleTravel = false }
+            .With(BodyRole.HandL, 1)
+            .With(BodyRole.HandR, 1);
         var (_, report) = Retargeter.Retarget(source, target, setup);
         Assert.True(
             report.HoldErrors[BodyRole.HandL] <= 0.5 && report.HoldErrors[BodyRole.HandR] <= 0.5,

@@ -1,0 +1,157 @@
+using System.Numerics;
+using Eidolon.Core.Geometry;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Retargeting;
+
+/// <summary>Shoulders, then the spine, go along with a hand that its arm alone does not bring to its place; the spine goes along with a held head.</summary>
+/// <remarks>Each joint of the spine takes its share in turn (cyclic coordinate descent: Wang &amp; Chen 1991), so that no one of them bends by itself.</remarks>
+internal sealed class Lean
+{
+    /// <summary>A shoulder goes along by no more than this share of its collarbone, a body by no more than this share of the arm.</summary>
+    private const float ShoulderMost = 0.3f,
+        BodyMost = 0.4f;
+
+    private const int Rounds = 4;
+
+    private readonly Arm[] _arms;
+    private readonly Pivot[] _spine;
+    private readonly int _head;
+    private readonly Pivot[] _neck;
+
+    public Lean(Skeleton s)
+    {
+        Pivot Of(int joint) => new(joint, Under(s, joint));
+        _spine = [.. BodyRoles.Spine.Reverse().Select(s.IndexOf).Where(j => j >= 0).Select(Of)];
+        _head = s.IndexOf(BodyRole.Head);
+        _neck = [Of(_head)];
+        _arms =
+        [
+            .. new[]
+            {
+                (BodyRole.ClavicleL, BodyRole.UpperArmL, BodyRole.ForearmL, BodyRole.HandL),
+                (BodyRole.ClavicleR, BodyRole.UpperArmR, BodyRole.ForearmR, BodyRole.HandR),
+            }.Select(a => new Arm(
+                s.IndexOf(a.Item1) is >= 0 and var clavicle ? Of(clavicle) : null,
+                s.IndexOf(a.Item2),
+                Vector3.Distance(s.RestPositions[s.IndexOf(a.Item2)], s.RestPositions[s.IndexOf(a.Item3)])
+                    + Vector3.Distance(s.RestPositions[s.IndexOf(a.Item3)], s.RestPositions[s.IndexOf(a.Item4)])
+            )),
+        ];
+    }
+
+    /// <summary>How far a body goes along with an arm that is so much too short, metres.</summary>
+    public float Most(int side, float shortfall)
+    {
+        var most = BodyMost * _arms[side].Length;
+        return most * MathF.Tanh(shortfall / most);
+    }
+
+    /// <summary>Brings both shoulders nearer to where their hands must be.</summary>
+    /// <param name="goals">Left, right.</param>
+    /// <param name="nearer">By how much, metres; 0 for an arm that is free.</param>
+    public void Shoulders(Span<Quaternion> turns, Span<Vector3> places, ReadOnlySpan<Vector3> goals, ReadOnlySpan<float> nearer)
+    {
+        Span<float> distance = stackalloc float[2];
+        for (var side = 0; side < 2; side++)
+        {
+            var arm = _arms[side];
+            distance[side] = Vector3.Distance(goals[side], places[arm.Shoulder]) - nearer[side];
+            if (nearer[side] > 0 && arm.Clavicle is { } clavicle)
+            {
+                var radius = Vector3.Distance(places[arm.Shoulder], places[clavicle.Joint]);
+                var most = ShoulderMost * radius;
+                Pull(turns, places, clavicle, arm.Shoulder, goals[side], most * MathF.Tanh(nearer[side] / MathF.Max(1e-5f, most)), 1);
+            }
+        }
+
+        var pulling = (nearer[0] > 0 ? 1 : 0) + (nearer[1] > 0 ? 1 : 0);
+        for (var round = 0; pulling > 0 && round < Rounds; round++)
+        {
+            foreach (var pivot in _spine)
+            {
+                for (var side = 0; side < 2; side++)
+                {
+                    if (nearer[side] > 0)
+                    {
+                        var left = Vector3.Distance(goals[side], places[_arms[side].Shoulder]) - distance[side];
+                        Pull(turns, places, pivot, _arms[side].Shoulder, goals[side], left, 1f / (_spine.Length * pulling));
+                    }
+                }
+            }
+        }
+    }
+
+    /// <summary>Bends the spine so that the head comes to a place.</summary>
+    /// <param name="share">0 not at all, 1 as near as it can.</param>
+    public void Head(Span<Quaternion> turns, Span<Vector3> places, Vector3 goal, float share)
+    {
+        goal = Vector3.Lerp(places[_head], goal, share);
+        for (var round = 0; round < 2 * Rounds; round++)
+        {
+            foreach (var pivot in _spine)
+            {
+                Pull(turns, places, pivot, _head, goal, Vector3.Distance(goal, places[_head]), 1);
+            }
+        }
+    }
+
+    /// <summary>Gives the head a turn in the world; what hangs from it goes along.</summary>
+    public void Look(Span<Quaternion> turns, Span<Vector3> places, Quaternion turn) =>
+        _neck[0].Turn(turns, places, Quaternion.Normalize(turn * Quaternion.Conjugate(turns[_head])));
+
+    /// <summary>Turns about a pivot so that a joint comes nearer to a goal by a share of a distance.</summary>
+    private static void Pull(
+        Span<Quaternion> turns,
+        Span<Vector3> places,
+        Pivot pivot,
+        int joint,
+        Vector3 goal,
+        float distance,
+        float share
+    )
+    {
+        var r = places[joint] - places[pivot.Joint];
+        var way = goal - places[joint];
+        var (radius, length) = (r.LengthSquared(), way.Length());
+        if (radius < 1e-8f || length < 1e-6f)
+        {
+            return;
+        }
+
+        var turn = Vector3.Cross(r, way * (distance / length)) * (share / radius);
+        pivot.Turn(turns, places, Rotations.Exp(turn));
+    }
+
+    private static int[] Under(Skeleton s, int ancestor)
+    {
+        var inside = new bool[s.Count];
+        var list = new List<int>();
+        for (var j = ancestor; j < s.Count; j++)
+        {
+            inside[j] = j == ancestor || (s.Parents[j] >= 0 && inside[s.Parents[j]]);
+            if (inside[j])
+            {
+                list.Add(j);
+            }
+        }
+
+        return [.. list];
+    }
+
+    private sealed record Arm(Pivot? Clavicle, int Shoulder, float Length);
+
+    /// <summary>A joint and all that hangs from it, itself first.</summary>
+    private sealed record Pivot(int Joint, int[] Carried)
+    {
+        public void Turn(Span<Quaternion> turns, Span<Vector3> places, Quaternion turn)
+        {
+            var centre = places[Joint];
+            foreach (var j in Carried)
+            {
+                turns[j] = Quaternion.Normalize(turn * turns[j]);
+                places[j] = centre + Vector3.Transform(places[j] - centre, turn);
+            }
+        }
+    }
+}
