@@ -108,26 +108,4 @@ internal static class QualityReport
         };
         return (report, [.. q.Findings]);
     }
-
-    /// <summary>What a person should look at.</summary>
-    public static JsonArray Findings(IEnumerable<Finding> findings) =>
-        new([
-            .. findings.Select(f =>
-                (JsonNode)
-                    new JsonObject
-                    {
-                        ["kind"] = f.Kind,
-                        ["start"] = f.Start,
-                        ["end"] = f.End,
-                        ["severity"] = f.Severity switch
-                        {
-                            Severity.MustFix => "must fix",
-                            Severity.Look => "look",
-                            _ => "note",
-                        },
-                        ["subject"] = f.Subject,
-                        ["message"] = f.Message,
-                    }
-            ),
-        ]);
 }

@@ -44,6 +44,29 @@ internal static class RetargetTruth
         }
     }
 
+    /// <summary>Two who carry a crate, played by characters of other sizes: how far their hands are from where the crate was held.</summary>
+    public static void Carriers()
+    {
+        Console.WriteLine(
+            "carriers: worst distance of four hands from where the crate was held (mm), both held all through; fastest turn against the performer's"
+        );
+        var rigs = Rigs();
+        foreach (var take in new[] { 1, 2, 5 })
+        {
+            var actors = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, take, 120).Actors;
+            foreach (var (name, rig) in rigs)
+            {
+                var held = new RetargetSetup { ScaleTravel = false }
+                    .With(BodyRole.HandL, 1)
+                    .With(BodyRole.HandR, 1);
+                var reports = actors.Select(a => Retargeter.Retarget(a.Motion, rig, held).Report).ToArray();
+                Console.WriteLine(
+                    $"take {take} {name, -15} {string.Join("   ", reports.Select(r => $"{r.HoldErrors[BodyRole.HandL]:0.0} {r.HoldErrors[BodyRole.HandR]:0.0}, turn {r.Fastest.Ratio:0.00} {r.Fastest.Role} {r.Fastest.Frame}"))}"
+                );
+            }
+        }
+    }
+
     public static void Recording()
     {
         if (Lent.Folder() is not { } folder)

@@ -25,7 +25,7 @@ internal static class CheckVerb
         var (report, findings) = MotionFiles.KindOf(path, bytes) is FileKind.C3d or FileKind.Csv
             ? QualityReport.Of(MotionFiles.ReadMarkers(bytes, path).Take)
             : QualityReport.Of(MotionFiles.ReadMotion(bytes, path, unitScale, InputFile.FolderOf(path)));
-        report["findings"] = QualityReport.Findings(findings);
+        report["findings"] = Core.Operations.FindingJson.Write(findings);
         Report.Write(
             json,
             report,

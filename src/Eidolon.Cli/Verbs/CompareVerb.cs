@@ -116,7 +116,7 @@ internal static class CompareVerb
 
     private static JsonObject Measures((JsonObject Report, List<Finding> Findings) measured)
     {
-        measured.Report["findings"] = QualityReport.Findings(measured.Findings);
+        measured.Report["findings"] = Core.Operations.FindingJson.Write(measured.Findings);
         return measured.Report;
     }
 

@@ -85,6 +85,7 @@ public static class RetargetOperation
                 ["frame"] = report.Fastest.Frame,
                 ["timesThePerformers"] = Math.Round(report.Fastest.Ratio, 3),
             },
+            ["findings"] = FindingJson.Write(report.Findings),
             ["clipping"] = new JsonArray([
                 .. report.Clipping.Select(c =>
                     (JsonNode)

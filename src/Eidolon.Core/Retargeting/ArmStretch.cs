@@ -9,8 +9,8 @@ internal static class ArmStretch
     /// <summary>Elbows bend no further than this, radians.</summary>
     private const double MostBent = 2.75;
 
-    /// <summary>Out of reach from this share of the arm's length on.</summary>
-    private const float Reachable = 0.9995f;
+    /// <summary>Out of reach, or nearly, from this share of the arm's length on.</summary>
+    private const float Reachable = 0.985f;
 
     /// <summary>The least of a performer's fastest turn an elbow may use, as a share, and radians a frame.</summary>
     private const float Share = 1.2f,

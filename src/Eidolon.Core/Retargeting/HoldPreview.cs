@@ -29,9 +29,9 @@ public sealed class HoldPreview
     /// <summary>Frames of the source.</summary>
     public int FrameCount => _source.FrameCount;
 
-    /// <summary>The character's joints at a frame: one frame of a motion.</summary>
+    /// <summary>The character's joints at a frame, one frame of a motion, and how far each part is from the performer's own place, millimetres.</summary>
     /// <param name="frame">Brought into the motion when it lies outside.</param>
-    public Motion Pose(int frame, RetargetSetup setup)
+    public (Motion Pose, IReadOnlyDictionary<BodyRole, double> Drift) At(int frame, RetargetSetup setup)
     {
         frame = Math.Clamp(frame, 0, _source.FrameCount - 1);
         var reach = (int)Math.Ceiling(Reach * _source.FrameRate);
@@ -41,7 +41,7 @@ public sealed class HoldPreview
             .Where(c => c.End >= from && c.Start < to)
             .Select(c => c with { Start = Math.Max(0, c.Start - from), End = Math.Min(to - 1, c.End) - from })
             .ToList();
-        var stretch = Retargeter.Stretch(
+        var (stretch, report) = Retargeter.Stretch(
             MotionEdits.Range(_source, from, to),
             _target,
             setup with
@@ -51,31 +51,13 @@ public sealed class HoldPreview
             contacts,
             _ground
         );
-        return MotionEdits.Range(stretch, frame - from, frame - from + 1);
-    }
-
-    /// <summary>How far hands and feet of a pose are from the performer's scaled places, hips to hips, millimetres.</summary>
-    public IReadOnlyDictionary<BodyRole, double> Drift(int frame, Motion pose)
-    {
-        var source = ForwardKinematics.WorldPositions(MotionEdits.Range(_source, frame, frame + 1));
-        var target = ForwardKinematics.WorldPositions(pose);
-        Vector3 Own(Vector3[] world, Skeleton s, BodyRole role) => world[s.IndexOf(role)] - world[s.IndexOf(BodyRole.ThighL)];
-        var scale = Leg(_target) / Leg(_source.Skeleton);
-        return RetargetSetup
-            .Held.Where(r => _target.IndexOf(r) >= 0 && _source.Skeleton.IndexOf(r) >= 0)
-            .ToDictionary(
-                r => r,
-                r => (double)(Own(target, pose.Skeleton, r) - (Own(source, _source.Skeleton, r) * scale)).Length() * 1000
-            );
+        return (
+            MotionEdits.Range(stretch, frame - from, frame - from + 1),
+            report.Drift.ToDictionary(d => d.Key, d => (double)d.Value[frame - from])
+        );
     }
 
     /// <summary>The keys of all Holds counted from the beginning of the stretch.</summary>
     private static Dictionary<BodyRole, Holding> Shifted(RetargetSetup setup, int from) =>
         setup.Holds.ToDictionary(h => h.Key, h => h.Value with { Keys = [.. h.Value.Keys.Select(k => k with { Frame = k.Frame - from })] });
-
-    private static float Leg(Skeleton s)
-    {
-        float Bone(BodyRole a, BodyRole b) => Vector3.Distance(s.RestPositions[s.IndexOf(a)], s.RestPositions[s.IndexOf(b)]);
-        return Bone(BodyRole.ThighL, BodyRole.ShinL) + Bone(BodyRole.ShinL, BodyRole.FootL);
-    }
 }

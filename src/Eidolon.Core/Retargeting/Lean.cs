@@ -8,9 +8,10 @@ namespace Eidolon.Core.Retargeting;
 /// <remarks>Each joint of the spine takes its share in turn (cyclic coordinate descent: Wang &amp; Chen 1991), so that no one of them bends by itself.</remarks>
 internal sealed class Lean
 {
-    /// <summary>A shoulder goes along by no more than this share of its collarbone, a body by no more than this share of the arm.</summary>
+    /// <summary>A shoulder goes along by no more than this share of its collarbone, a body by no more than this share of the arm; its hips go along from the last one on.</summary>
     private const float ShoulderMost = 0.3f,
-        BodyMost = 0.4f;
+        BodyMost = 0.4f,
+        EasyLean = 0.05f;
 
     private const int Rounds = 4;
 
@@ -46,6 +47,9 @@ internal sealed class Lean
         var most = BodyMost * _arms[side].Length;
         return most * MathF.Tanh(shortfall / most);
     }
+
+    /// <summary>How far a body leans before its hips go along, metres.</summary>
+    public float Easily(int side) => EasyLean * _arms[side].Length;
 
     /// <summary>Brings both shoulders nearer to where their hands must be.</summary>
     /// <param name="goals">Left, right.</param>

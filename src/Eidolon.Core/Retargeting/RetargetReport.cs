@@ -18,4 +18,8 @@ public sealed record RetargetReport(
     FastestTurn Fastest,
     IReadOnlyList<ClippingFrame> Clipping,
     IReadOnlyList<string> Warnings
-);
+)
+{
+    /// <summary>What a person should look at: see <see cref="RetargetFindings"/>.</summary>
+    public IReadOnlyList<Finding> Findings { get; init; } = [];
+}

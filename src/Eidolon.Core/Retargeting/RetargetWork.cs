@@ -23,9 +23,11 @@ internal sealed class RetargetWork
     /// <summary>What a foot stands on is the floor when it is no farther from it than this, metres.</summary>
     private const float OnFloor = 0.025f;
 
-    /// <summary>A held limb is straightened so far by itself, and to the last only where the performer's is as straight.</summary>
+    /// <summary>A held limb is straightened so far by itself, and to the last only where the performer's is as straight; hips come no nearer to a foot than a
+    /// share of the leg.</summary>
     private const float LegStraight = 0.995f,
         ArmStraight = 0.985f,
+        LegBent = 0.3f,
         Straightest = 0.9995f;
 
     /// <summary>Shoulders and spine ease in and out over so much time to either side, seconds.</summary>
@@ -72,8 +74,8 @@ internal sealed class RetargetWork
         _pose = TPose.Of(target);
         _n = target.Count;
         _frames = source.FrameCount;
-        _scale = _transfer.TargetLeg / _transfer.SourceLeg;
-        _goals = new BodyGoals(source, target, setup, sourceWorld, ground, _scale);
+        _goals = new BodyGoals(source, target, setup, sourceWorld, ground);
+        _scale = _goals.Scale;
         _turns = new Quaternion[_frames * _n];
         _places = new Vector3[_frames * _n];
         _before = new Quaternion[_n];
@@ -99,8 +101,11 @@ internal sealed class RetargetWork
 
         FootHold[] feet = [PlanFoot(0), PlanFoot(1)];
         var soles = Array.ConvertAll([0, 1], side => Soles(side, feet[side]));
+        var leaning = _setup.Lean > 0 && !(_ends[2].IsFree && _ends[3].IsFree);
+        var lean = new Lean(_target);
         var shift = BodyShift.Find(
-            [.. new[] { 0, 1 }.Select(side => new BodyShift.Need(Path(_limbs[side].Root), soles[side], Reaches(side, LegStraight)))],
+            [.. new[] { 0, 1 }.Select(side => LegNeed(side, soles[side]))],
+            leaning ? [.. new[] { 2, 3 }.Where(arm => !_ends[arm].IsFree).Select(arm => ArmNeed(arm, lean))] : [],
             _source.FrameRate
         );
         for (var f = 0; f < _frames; f++)
@@ -108,9 +113,7 @@ internal sealed class RetargetWork
             PlaceFrom(f, hips[f] + shift[f]);
         }
 
-        var leaning = _setup.Lean > 0 && !(_ends[2].IsFree && _ends[3].IsFree);
-        float[][] nearer = leaning ? [Nearer(2), Nearer(3)] : [];
-        var lean = new Lean(_target);
+        float[][] nearer = leaning ? [Nearer(2, lean), Nearer(3, lean)] : [];
         // The turns hands are held to are the performer's, whatever the body does before the arms follow.
         var hands = new Quaternion[2 * _frames];
         for (var f = 0; f < _frames; f++)
@@ -224,15 +227,11 @@ internal sealed class RetargetWork
         for (var f = 0; f < _frames; f++)
         {
             var turn = hold.Turn[f] ?? _turns[(f * _n) + joint];
-            soles[f] = _places[(f * _n) + joint] + (hold.Offset[f] * _ends[side].At(f).Place) + Turned(_ends[side].Offset, joint, turn);
+            soles[f] = _places[(f * _n) + joint] + (hold.Offset[f] * _ends[side].At(f).Place) + _goals.Offset(Limbs[side].End, turn);
         }
 
         return soles;
     }
-
-    /// <summary>An offset given in a part's own axes as they lie in the T-pose, turned along with it.</summary>
-    private Vector3 Turned(Vector3 offset, int joint, Quaternion turn) =>
-        offset == Vector3.Zero ? offset : Vector3.Transform(offset, turn * Quaternion.Conjugate(_pose.Turns[joint]));
 
     /// <summary>How far a limb may reach: nearly straight, and straighter only where it is straighter by itself.</summary>
     private float[] Reaches(int limb, float straight)
@@ -249,10 +248,40 @@ internal sealed class RetargetWork
         return reaches;
     }
 
-    /// <summary>How much nearer a shoulder must come to what its hand is held to, smooth over time, metres.</summary>
-    private float[] Nearer(int arm)
+    private BodyShift.Need LegNeed(int side, Vector3[] soles)
     {
-        var lean = new Lean(_target);
+        var least = new float[_frames];
+        for (var f = 0; f < _frames; f++)
+        {
+            var places = PlacesAt(f);
+            var own = Vector3.Distance(places[_limbs[side].Root], places[_limbs[side].End]);
+            least[f] = MathF.Min(own, LegBent * _limbs[side].Length(places));
+        }
+
+        return new BodyShift.Need(Path(_limbs[side].Root), soles, Reaches(side, LegStraight), least);
+    }
+
+    /// <summary>Where the hips must bring a shoulder that leaning alone does not bring near enough to its hand's place.</summary>
+    private BodyShift.Need ArmNeed(int arm, Lean lean)
+    {
+        var reaches = Reaches(arm, ArmStraight);
+        for (var f = 0; f < _frames; f++)
+        {
+            // What is free, or held by half, asks for nothing or for half: its goal is as near as that.
+            reaches[f] += lean.Easily(arm - 2) * _setup.Lean;
+        }
+
+        return new BodyShift.Need(
+            Path(_limbs[arm].Root),
+            [.. Enumerable.Range(0, _frames).Select(f => HandGoal(f, arm))],
+            reaches,
+            new float[_frames]
+        );
+    }
+
+    /// <summary>How much nearer a shoulder must come to what its hand is held to, smooth over time, metres.</summary>
+    private float[] Nearer(int arm, Lean lean)
+    {
         var reaches = Reaches(arm, ArmStraight);
         var amounts = new float[_frames];
         for (var f = 0; f < _frames; f++)
@@ -273,7 +302,7 @@ internal sealed class RetargetWork
         {
             var place = _ends[arm].At(f).Place;
             var places = PlacesAt(f);
-            var goal = Vector3.Lerp(places[_limbs[arm].End], Held(f, Limbs[arm].End, hands[(2 * f) + arm - 2]), place);
+            var goal = Vector3.Lerp(places[_limbs[arm].End], _goals.Held(f, Limbs[arm].End, hands[(2 * f) + arm - 2]), place);
             wanted[f] = Vector3.Distance(places[_limbs[arm].Root], goal);
         }
 
@@ -284,12 +313,8 @@ internal sealed class RetargetWork
     private Vector3 HandGoal(int f, int arm)
     {
         var at = (f * _n) + _limbs[arm].End;
-        return Vector3.Lerp(_places[at], Held(f, Limbs[arm].End, _turns[at]), _ends[arm].At(f).Place);
+        return Vector3.Lerp(_places[at], _goals.Held(f, Limbs[arm].End, _turns[at]), _ends[arm].At(f).Place);
     }
-
-    /// <summary>Where a part is held to at 100 %.</summary>
-    private Vector3 Held(int f, BodyRole role, Quaternion turn) =>
-        _goals.Of(f, role) + Turned(_setup.Hold(role).Offset, _target.IndexOf(role), turn);
 
     private void HoldFoot(int f, int side, Vector3 goal, Quaternion? held)
     {
@@ -325,7 +350,7 @@ internal sealed class RetargetWork
         var (place, turn) = _head.At(f);
         if (place > 0)
         {
-            lean.Head(turns, places, Held(f, BodyRole.Head, looks), place);
+            lean.Head(turns, places, _goals.Held(f, BodyRole.Head, looks), place);
         }
 
         if (nearer.Length == 2)
@@ -356,12 +381,12 @@ internal sealed class RetargetWork
         turns.CopyTo(_before);
         if (place <= 0)
         {
-            limb.Draw(turns, places, Held(f, Limbs[arm].Lower, turns[limb.Joints.Lower]), elbow);
+            limb.Draw(turns, places, _goals.Held(f, Limbs[arm].Lower, turns[limb.Joints.Lower]), elbow);
         }
         else
         {
             var role = Limbs[arm].End;
-            var goal = Vector3.Lerp(places[limb.End], Held(f, role, original), place);
+            var goal = Vector3.Lerp(places[limb.End], _goals.Held(f, role, original), place);
             var way = goal - places[limb.Root];
             var near = way.Length() > reach ? places[limb.Root] + (way * (reach / way.Length())) : goal;
             limb.Reach(turns, places, near);
@@ -379,7 +404,7 @@ internal sealed class RetargetWork
         var share = _middles[limb].At(f).Place;
         if (share > 0)
         {
-            var goal = Held(f, Limbs[limb].Lower, TurnsAt(f)[_limbs[limb].Joints.Lower]);
+            var goal = _goals.Held(f, Limbs[limb].Lower, TurnsAt(f)[_limbs[limb].Joints.Lower]);
             _limbs[limb].Swivel(TurnsAt(f), PlacesAt(f), goal, share);
         }
     }
@@ -448,27 +473,19 @@ internal sealed class RetargetWork
             _scale,
             [.. _contacts.Select(c => Retargeter.Held(_target, c, world))],
             _errors,
-            Drift(world, turns),
+            HoldDrift.Of(_goals, _target, world, turns, _frames),
             BendFinder.Find(_source, _sourceWorld, motion, world, _setup, _goals),
             FastestTurn.Of(_source.Skeleton, _sourceTurns, _target, turns),
             ClippingMeasure.Measure(motion, world),
             []
         );
-        return (motion, report with { Warnings = [.. RetargetWarnings.Of(report)] });
+        return (
+            motion,
+            report with
+            {
+                Warnings = [.. RetargetWarnings.Of(report)],
+                Findings = [.. RetargetFindings.Of(report, _setup, _source.FrameRate)],
+            }
+        );
     }
-
-    private Dictionary<BodyRole, float[]> Drift(Vector3[] world, Quaternion[] turns) =>
-        RetargetSetup
-            .Held.Where(r => _source.Skeleton.IndexOf(r) >= 0)
-            .ToDictionary(
-                r => r,
-                r =>
-                {
-                    var joint = _target.IndexOf(r);
-                    return Enumerable
-                        .Range(0, _frames)
-                        .Select(f => Vector3.Distance(world[(f * _n) + joint], Held(f, r, turns[(f * _n) + joint])) * 1000)
-                        .ToArray();
-                }
-            );
 }

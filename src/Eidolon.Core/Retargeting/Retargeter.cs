@@ -38,13 +38,19 @@ public static class Retargeter
     }
 
     /// <summary>The same for a stretch whose contacts, and the ground they stand on, are known from the whole.</summary>
-    internal static Motion Stretch(Motion source, Skeleton target, RetargetSetup setup, IReadOnlyList<Contact> contacts, float ground)
+    internal static (Motion Motion, RetargetReport Report) Stretch(
+        Motion source,
+        Skeleton target,
+        RetargetSetup setup,
+        IReadOnlyList<Contact> contacts,
+        float ground
+    )
     {
         var turns = new Quaternion[source.Rotations.Length];
         var world = ForwardKinematics.WorldPositions(source, turns);
         return setup.ChangesNothing && SameShape(source.Skeleton, target)
-            ? Copy(source, target, contacts).Item1
-            : new RetargetWork(source, target, setup, world, turns, contacts, ground).Run(default, null).Item1;
+            ? Copy(source, target, contacts)
+            : new RetargetWork(source, target, setup, world, turns, contacts, ground).Run(default, null);
     }
 
     /// <summary>Same tree, same lengths, same frames: the motion can be taken over unchanged.</summary>

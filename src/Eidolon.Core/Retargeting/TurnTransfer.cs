@@ -153,7 +153,8 @@ internal sealed class TurnTransfer
         }
     }
 
-    private static float Leg(Skeleton s)
+    /// <summary>Length of a leg, hip to ankle, the mean of both, metres.</summary>
+    internal static float Leg(Skeleton s)
     {
         float Side(BodyRole thigh, BodyRole shin, BodyRole foot) =>
             (s.RestPositions[s.IndexOf(shin)] - s.RestPositions[s.IndexOf(thigh)]).Length()

@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Retargeting;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 using Eidolon.Studio.Services;
@@ -122,7 +123,18 @@ internal static class MotionLanes
             var source = open.Performers.FirstOrDefault(p => p.Node.SubjectId == cast.Node.SubjectId)?.Motion;
             if (source is not null && cast.State.Last("retarget") is { } result)
             {
-                AddCast(lanes, open.Casts.Count > 1 ? cast.Name + " " : string.Empty, source, cast.Motion!, result.Report);
+                var setup = RetargetOperation.SetupFrom(cast.State.Node.Entries.Last(e => e.Operation == "retarget").Parameters) with
+                {
+                    Contacts = cast.Contacts,
+                };
+                AddCast(
+                    lanes,
+                    open.Casts.Count > 1 ? cast.Name + " " : string.Empty,
+                    HoldDrift.Of(source, cast.Motion!, setup),
+                    setup,
+                    cast.Motion!,
+                    result.Report
+                );
             }
         }
 
@@ -158,15 +170,27 @@ internal static class MotionLanes
         }
     }
 
-    private static void AddCast(JsonArray lanes, string who, Motion source, Motion motion, JsonObject report)
+    private static void AddCast(
+        JsonArray lanes,
+        string who,
+        Dictionary<BodyRole, float[]> drift,
+        RetargetSetup setup,
+        Motion motion,
+        JsonObject report
+    )
     {
-        var drift = Drift(source, motion, (double)report["scale"]!);
         foreach (var (role, values) in drift)
         {
-            var held = role is BodyRole.FootL or BodyRole.FootR ? ", held" : string.Empty;
+            var free = setup.Hold(role).IsFree;
+            // Elbows, knees and the head have a lane only while they are held.
+            if (free && role is not (BodyRole.HandL or BodyRole.HandR))
+            {
+                continue;
+            }
+
             lanes.Add(
                 (JsonNode)Lane(
-                    who + role.ToString()[..^1] + held,
+                    who + HoldParts.Name(role) + (free ? string.Empty : ", held"),
                     BodyRoles.Side(role),
                     "area",
                     $"worst {values.Max():0} mm",
@@ -270,31 +294,5 @@ internal static class MotionLanes
                 )
             );
         }
-    }
-
-    /// <summary>Distance of the character's hands and feet from the performer's scaled places, hips to hips, millimetres.</summary>
-    private static Dictionary<BodyRole, float[]> Drift(Motion source, Motion target, double scale)
-    {
-        var a = ForwardKinematics.WorldPositions(source);
-        var b = ForwardKinematics.WorldPositions(target);
-        int n = source.Skeleton.Count,
-            m = target.Skeleton.Count;
-        var frames = Math.Min(source.FrameCount, target.FrameCount);
-        return new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR }.ToDictionary(
-            r => r,
-            r =>
-            {
-                int i = source.Skeleton.IndexOf(r),
-                    j = target.Skeleton.IndexOf(r),
-                    hipA = source.Skeleton.IndexOf(BodyRole.ThighL),
-                    hipB = target.Skeleton.IndexOf(BodyRole.ThighL);
-                return Enumerable
-                    .Range(0, frames)
-                    .Select(f =>
-                        ((b[(f * m) + j] - b[(f * m) + hipB]) - ((a[(f * n) + i] - a[(f * n) + hipA]) * (float)scale)).Length() * 1000
-                    )
-                    .ToArray();
-            }
-        );
     }
 }

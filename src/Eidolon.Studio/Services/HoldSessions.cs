@@ -23,9 +23,8 @@ public sealed class HoldSessions(IServiceScopeFactory scopes)
         var preview = Preview(connection, take, cast);
         var setup = RetargetOperation.SetupFrom(ParameterJson.Parse(parameters));
         frame = Math.Clamp(frame, 0, preview.FrameCount - 1);
-        var pose = preview.Pose(frame, setup);
-        var drift = preview.Drift(frame, pose).ToDictionary(d => d.Key.ToString(), d => Math.Round(d.Value, 1));
-        return new Answer(FigureJson.MotionBytes(pose), drift);
+        var (pose, drift) = preview.At(frame, setup);
+        return new Answer(FigureJson.MotionBytes(pose), drift.ToDictionary(d => d.Key.ToString(), d => Math.Round(d.Value, 1)));
     }
 
     public void Close(string connection) => _open.TryRemove(connection, out _);

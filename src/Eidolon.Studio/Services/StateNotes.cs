@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
 using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
 
@@ -71,7 +72,12 @@ public sealed class StateNotes
                 r.Node.Id,
                 all.Length > 1 ? r.Name : string.Empty,
                 Quality(r.State.Shown ?? 0, r.Motion!, r.Contacts),
-                [.. Slips(r, all.Length > 1), .. Films(r), .. RideAlong.Findings(r)]
+                [
+                    .. Slips(r, all.Length > 1),
+                    .. Films(r),
+                    .. RideAlong.Findings(r),
+                    .. FindingJson.Read(r.State.Last("retarget")?.Report["findings"]),
+                ]
             )),
         ];
     }

@@ -1,13 +1,23 @@
 const $ = (id) => document.getElementById(id);
+const part = (role) =>
+  ({ Forearm: "Elbow", Shin: "Knee" })[role.replace(/[LR]$/, "")] ?? role.replace(/[LR]$/, "");
+const other = (role) => (role.endsWith("L") ? role.slice(0, -1) + "R" : role.endsWith("R") ? role.slice(0, -1) + "L" : role);
 
-// The Hold sliders: while one moves, the server answers the pose at the current frame; when the hand lets go, one entry is written.
+// What a character is held to: while a control moves, the server answers the pose at the current frame; when the hand lets go, one entry is written.
 export class HoldControls {
   constructor(page) {
     Object.assign(this, page);
     this.form = $("retarget-form");
     this.cast = Number(this.form.dataset.cast);
+    this.keys = JSON.parse(this.form.dataset.keys);
+    this.offsets = JSON.parse(this.form.dataset.offsets);
     this.figure = this.stage.figures.find((f) => f.info.node === this.cast);
     this.times = [];
+    this.both = $("hold-both");
+    this.both.checked = localStorage.getItem("hold-both") !== "no";
+    this.both.addEventListener("change", () => localStorage.setItem("hold-both", this.both.checked ? "yes" : "no"));
+    this.listen();
+    this.fill();
     if (!this.figure || !window.signalR) return;
     this.connection = new window.signalR.HubConnectionBuilder()
       .withUrl("/hubs/hold", { accessTokenFactory: () => document.querySelector('meta[name="live"]').content })
@@ -15,21 +25,65 @@ export class HoldControls {
       .configureLogging(window.signalR.LogLevel.None)
       .build();
     this.ready = this.connection.start();
-    for (const slider of this.form.querySelectorAll("input[type=range]")) {
-      slider.addEventListener("input", () => this.moved());
-      slider.addEventListener("change", () => this.letGo());
-    }
     window.eidolon.hold = this;
   }
 
+  listen() {
+    for (const control of this.form.querySelectorAll("input[type=range]")) {
+      control.addEventListener("input", () => this.moved(control));
+      control.addEventListener("change", () => this.letGo());
+    }
+    for (const control of this.form.querySelectorAll("[name=feetFlat], [name=floorMillimetres]"))
+      control.addEventListener("change", () => this.letGo());
+    for (const radio of this.radios()) radio.addEventListener("change", () => this.letGo());
+    for (const cell of this.form.querySelectorAll(".e-holding[data-role]"))
+      cell.addEventListener("focusin", () => this.choose(cell.dataset.role));
+    this.form.querySelector("[data-key-add]").addEventListener("click", () => this.addKey());
+    for (const field of this.form.querySelectorAll("[data-offset]")) field.addEventListener("change", () => this.moveBy());
+    document.addEventListener("keydown", (e) => {
+      if (e.key.toLowerCase() === "a" && !e.ctrlKey && !e.metaKey && this.chosen && !/INPUT|TEXTAREA|SELECT/.test(typing())) this.addKey();
+    });
+  }
+
+  radios() {
+    return [...document.querySelectorAll('[name=travel][form="retarget-form"]')];
+  }
+
+  value(group, role) {
+    const control = this.form.querySelector(`[name="${group}.${role}"]`);
+    return control ? Number(control.value) : 100;
+  }
+
   parameters() {
-    const place = {};
-    for (const s of this.form.querySelectorAll("input[type=range]")) place[s.name.slice("place.".length)] = Number(s.value);
-    return { travel: this.form.querySelector("[name=travel]:checked").value, place };
+    const read = (group) =>
+      Object.fromEntries(
+        [...this.form.querySelectorAll(`[name^="${group}."]`)].map((s) => [s.name.slice(group.length + 1), Number(s.value)]),
+      );
+    const chosen = this.radios().find((r) => r.checked);
+    return {
+      travel: chosen?.value ?? "scaled",
+      place: read("place"),
+      turn: read("turn"),
+      lean: Number(this.form.querySelector("[name=lean]").value),
+      floor: Number(this.form.querySelector("[name=floorMillimetres]").value) / 1000,
+      feetFlat: this.form.querySelector("[name=feetFlat]").checked,
+      offset: this.offsets,
+      keys: this.keys,
+    };
+  }
+
+  fill() {
+    this.form.querySelector("[name=parameters]").value = JSON.stringify(this.parameters());
   }
 
   // The latest wish is asked for when the one before it was answered: a slow answer never makes a queue.
-  async moved() {
+  async moved(control) {
+    const [group, role] = control.name.split(".");
+    const pair = role && this.both.checked && this.form.querySelector(`[name="${group}.${other(role)}"]`);
+    if (pair) pair.value = control.value;
+    for (const s of this.form.querySelectorAll("input[type=range]"))
+      this.form.querySelector(`output[for="${s.id}"]`).textContent = s.value;
+    if (!this.connection) return;
     this.wanted = this.parameters();
     if (this.asking) return;
     this.asking = true;
@@ -55,13 +109,73 @@ export class HoldControls {
     this.figure.hold(new Float32Array(pose.slice().buffer));
     for (const [role, mm] of Object.entries(drift)) {
       const number = this.form.querySelector(`[data-drift="${role}"]`);
-      if (number) number.textContent = `${Math.round(mm)} mm`;
+      if (number) number.textContent = `${mm < 10 ? mm.toFixed(1) : Math.round(mm)} mm`;
     }
     this.stage.dirty = true;
   }
 
   letGo() {
-    this.connection.invoke("Done");
+    this.fill();
+    this.ready?.then(() => this.connection.invoke("Done"));
     this.run("retarget", this.parameters(), this.cast);
   }
+
+  // The part that keys and offsets are for.
+  choose(role) {
+    this.chosen = role;
+    for (const cell of this.form.querySelectorAll(".e-holding")) cell.classList.toggle("sel", cell.dataset.role === role);
+    const box = $("hold-part");
+    box.hidden = false;
+    box.scrollIntoView({ block: "nearest" });
+    const side = /[LR]$/.test(role) ? (role.endsWith("L") ? "Left " : "Right ") : "";
+    const name = side + (side ? part(role).toLowerCase() : part(role));
+    box.querySelector("[data-part-name]").textContent = name;
+    for (const field of box.querySelectorAll("[data-offset]")) field.value = this.offsets[role]?.[Number(field.dataset.offset)] ?? 0;
+    const keys = this.keys[role] ?? [];
+    box.querySelector("[data-part-keys]").replaceChildren(
+      ...(keys.length ? keys.map((k) => this.chip(role, k)) : [note("Held alike all through. Keys change it over time.")]),
+    );
+  }
+
+  chip(role, key) {
+    const chip = document.createElement("button");
+    chip.type = "button";
+    chip.className = "e-chip n";
+    chip.textContent = `${key.frame}: ${key.place}${"turn" in key && key.turn !== 100 ? ` · ${key.turn}` : ""} ×`;
+    chip.title = "Take this key away";
+    chip.addEventListener("click", () => {
+      this.keys[role] = this.keys[role].filter((k) => k !== key);
+      if (!this.keys[role].length) delete this.keys[role];
+      this.choose(role);
+      this.letGo();
+    });
+    return chip;
+  }
+
+  addKey() {
+    const roles = this.both.checked && other(this.chosen) !== this.chosen ? [this.chosen, other(this.chosen)] : [this.chosen];
+    for (const role of roles) {
+      const key = { frame: this.clock.frame, place: this.value("place", role), turn: this.value("turn", role) };
+      const rest = (this.keys[role] ?? []).filter((k) => k.frame !== key.frame);
+      this.keys[role] = [...rest, key].sort((a, b) => a.frame - b.frame);
+    }
+    this.choose(this.chosen);
+    this.letGo();
+  }
+
+  moveBy() {
+    const fields = [...this.form.querySelectorAll("[data-offset]")].map((f) => Math.min(1000, Math.max(-1000, Number(f.value) || 0)));
+    if (fields.some((x) => x)) this.offsets[this.chosen] = fields;
+    else delete this.offsets[this.chosen];
+    this.letGo();
+  }
+}
+
+const typing = () => (document.activeElement?.type === "range" ? "" : (document.activeElement?.tagName ?? ""));
+
+function note(words) {
+  const p = document.createElement("p");
+  p.className = "small dim";
+  p.textContent = words;
+  return p;
 }
