@@ -24,6 +24,7 @@ internal static class Commands
             CompareVerb.Create(),
             AssembleVerb.Create(),
             LoopVerb.Create(),
+            PolishVerb.Create(),
             SimulateVerb.Create(),
             StandInVerb.Create(),
             CalibrateVerb.Create(),

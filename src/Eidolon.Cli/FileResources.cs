@@ -1,4 +1,5 @@
 using Eidolon.Core;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Faces;
 using Eidolon.Core.Hands;
 using Eidolon.Core.Labelling;
@@ -40,6 +41,8 @@ internal sealed class FileResources : IResources
     public FaceTake Face(int subject) => Seen ?? throw new RefusedException("no face is given");
 
     public Skeleton Character(int subject) => throw new RefusedException("no character is given");
+
+    public BodyVolumes Volumes(int subject) => throw new RefusedException("no character is given");
 
     public RigidBody Prop(int subject) => throw new RefusedException("no prop is given");
 

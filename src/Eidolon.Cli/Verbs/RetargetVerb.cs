@@ -72,7 +72,8 @@ internal static class RetargetVerb
         var bytes = InputFile.Read(characterPath);
         var rest = MotionFiles.ReadMotion(bytes, characterPath, folder: InputFile.FolderOf(characterPath));
         var target = Roled.Of(rest.Skeleton, targetRoles, characterPath);
-        var (motion, report) = Retargeter.Retarget(source, target, Setup(setupPath), default, new ConsoleProgress("retarget"));
+        var volumes = CharacterVolumes.Of(bytes, characterPath, target);
+        var (motion, report) = Retargeter.Retarget(source, target, Setup(setupPath), volumes, default, new ConsoleProgress("retarget"));
         if (
             Path.GetExtension(output).Equals(".glb", StringComparison.OrdinalIgnoreCase)
             && MotionFiles.KindOf(characterPath, bytes) is FileKind.Glb or FileKind.Gltf

@@ -5,8 +5,15 @@ namespace Eidolon.Core.Geometry;
 /// <summary>Line segments in space.</summary>
 public static class Segments
 {
-    /// <summary>Shortest distance of two segments, metres (Ericson, "Real-Time Collision Detection", 5.1.9).</summary>
+    /// <summary>Shortest distance of two segments, metres.</summary>
     public static float Distance(Vector3 p1, Vector3 q1, Vector3 p2, Vector3 q2)
+    {
+        var (s, t) = Nearest(p1, q1, p2, q2);
+        return Vector3.Distance(Vector3.Lerp(p1, q1, s), Vector3.Lerp(p2, q2, t));
+    }
+
+    /// <summary>Where two segments are nearest, as shares of each from its first end (Ericson, "Real-Time Collision Detection", 5.1.9).</summary>
+    public static (float First, float Second) Nearest(Vector3 p1, Vector3 q1, Vector3 p2, Vector3 q2)
     {
         Vector3 d1 = q1 - p1,
             d2 = q2 - p2,
@@ -34,6 +41,6 @@ public static class Segments
             }
         }
 
-        return ((p1 + (d1 * s)) - (p2 + (d2 * t))).Length();
+        return (s, t);
     }
 }

@@ -1,3 +1,4 @@
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Faces;
 using Eidolon.Core.Hands;
 using Eidolon.Core.Labelling;
@@ -31,6 +32,8 @@ internal sealed class DeclaredResources(IResources all, IReadOnlyCollection<Reso
     public FaceTake Face(int subject) => Of(new(ResourceKind.Face, subject)).Face(subject);
 
     public Skeleton Character(int subject) => Of(new(ResourceKind.Character, subject)).Character(subject);
+
+    public BodyVolumes Volumes(int subject) => Of(new(ResourceKind.Character, subject)).Volumes(subject);
 
     public RigidBody Prop(int subject) => Of(new(ResourceKind.Prop, subject)).Prop(subject);
 

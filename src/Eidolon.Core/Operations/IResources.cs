@@ -1,3 +1,4 @@
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Faces;
 using Eidolon.Core.Hands;
 using Eidolon.Core.Labelling;
@@ -43,6 +44,9 @@ public interface IResources
 
     /// <summary>A character's skeleton with roles.</summary>
     Skeleton Character(int subject);
+
+    /// <summary>What of a character may not go into the rest of it, fitted to its skin.</summary>
+    BodyVolumes Volumes(int subject);
 
     /// <summary>A prop's markers.</summary>
     /// <exception cref="RefusedException">There is no such prop.</exception>

@@ -38,6 +38,7 @@ public static class OperationRegistry
             SolveOperations.FindProp,
             ContactOperation.Contacts,
             RetargetOperation.Retarget,
+            RetargetOperation.PushOut,
             SceneOperations.Clips,
             SceneOperations.Loop,
             SceneOperations.Layer,

@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Retargeting;
 using Eidolon.Core.Skeletons;
 
@@ -14,7 +15,14 @@ public static class RetargetOperation
             var source = input.Inputs.OfType<MotionValue>().FirstOrDefault() ?? throw new RefusedException("the take is not solved yet");
             var setup = SetupFrom(p) with { Contacts = source.Contacts };
             var character = c.Resources.Character(c.Scope.Target);
-            var (motion, report) = Retargeter.Retarget(source.Motion, character, setup, c.Cancel, c.Progress);
+            var (motion, report) = Retargeter.Retarget(
+                source.Motion,
+                character,
+                setup,
+                c.Resources.Volumes(c.Scope.Target),
+                c.Cancel,
+                c.Progress
+            );
             var worst = report.Contacts.Select(x => x.SlideMillimetres).DefaultIfEmpty(0).Max();
             return new OperationResult(
                 new MotionValue(motion) { Contacts = source.Contacts },
@@ -22,6 +30,36 @@ public static class RetargetOperation
                 RetargetJson(report)
             );
         }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Character, scope.Target)] };
+
+    /// <summary>Arms out of the body they went into. No parameters.</summary>
+    public static Operation PushOut { get; } = new("push-out", 1, NodeKind.Cast, "Retarget", "Push out", (input, _, c) =>
+        {
+            var played = input.Moving("retarget first");
+            var (motion, report) = Clipping.PushOut.Apply(played.Motion, c.Resources.Volumes(c.Scope.Target), c.Cancel, c.Progress);
+            return new OperationResult(
+                played with
+                {
+                    Motion = motion,
+                },
+                report.Before.Count == 0 ? "nothing was inside"
+                    : report.After.Count == 0 ? $"{report.Before.Count} frames freed"
+                    : $"{report.Before.Count - report.After.Count} of {report.Before.Count} frames freed",
+                PushOutJson(report)
+            );
+        }) { Reads = (scope, _) => [new(ResourceKind.Character, scope.Target)] };
+
+    /// <summary>What pushing out did, in the command line's keys.</summary>
+    public static JsonObject PushOutJson(PushOutReport report) =>
+        new()
+        {
+            ["framesBefore"] = report.Before.Count,
+            ["framesAfter"] = report.After.Count,
+            ["depthBeforeMillimetres"] = Math.Round(PushOutReport.Deepest(report.Before), 2),
+            ["depthAfterMillimetres"] = Math.Round(PushOutReport.Deepest(report.After), 2),
+            ["handMovedMillimetres"] = Math.Round(report.HandMillimetres, 2),
+            ["elbowMovedMillimetres"] = Math.Round(report.ElbowMillimetres, 2),
+            ["clipping"] = ClippingJson(report.After),
+        };
 
     /// <summary>A retarget setup from parameters (also the command line's SETUP.json).</summary>
     public static RetargetSetup SetupFrom(JsonObject p)
@@ -86,17 +124,21 @@ public static class RetargetOperation
                 ["timesThePerformers"] = Math.Round(report.Fastest.Ratio, 3),
             },
             ["findings"] = FindingJson.Write(report.Findings),
-            ["clipping"] = new JsonArray([
-                .. report.Clipping.Select(c =>
-                    (JsonNode)
-                        new JsonObject
-                        {
-                            ["frame"] = c.Frame,
-                            ["parts"] = new JsonArray(c.PartA, c.PartB),
-                            ["depthMillimetres"] = Math.Round(c.DepthMillimetres, 2),
-                        }
-                ),
-            ]),
+            ["clipping"] = ClippingJson(report.Clipping),
             ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
         };
+
+    /// <summary>Frames in which something is inside something else.</summary>
+    private static JsonArray ClippingJson(IEnumerable<ClippingFrame> frames) =>
+        new([
+            .. frames.Select(c =>
+                (JsonNode)
+                    new JsonObject
+                    {
+                        ["frame"] = c.Frame,
+                        ["parts"] = new JsonArray(c.PartA, c.PartB),
+                        ["depthMillimetres"] = Math.Round(c.DepthMillimetres, 2),
+                    }
+            ),
+        ]);
 }

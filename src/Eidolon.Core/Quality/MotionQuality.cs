@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Quality;
@@ -45,10 +46,12 @@ public sealed record MotionQuality
 
     /// <summary>Measures a motion whose skeleton has roles; without feet the foot measures are zero.</summary>
     /// <param name="edits">What a person has decided about contacts.</param>
-    public static MotionQuality Measure(Motion motion, IReadOnlyList<ContactEdit>? edits = null)
+    /// <param name="volumes">What of the body may not go into the rest of it; by average proportions when null.</param>
+    public static MotionQuality Measure(Motion motion, IReadOnlyList<ContactEdit>? edits = null, BodyVolumes? volumes = null)
     {
         var s = motion.Skeleton;
-        var world = ForwardKinematics.WorldPositions(motion);
+        var turns = new Quaternion[motion.Rotations.Length];
+        var world = ForwardKinematics.WorldPositions(motion, turns);
         var contacts = BodyContacts.Find(motion, edits).Joints;
         var findings = new List<Finding>();
         double slide = 0,
@@ -104,7 +107,7 @@ public sealed record MotionQuality
             lift = Math.Max(lift, up);
         }
 
-        var clipping = ClippingMeasure.Measure(motion, world);
+        var clipping = ClippingMeasure.Measure(motion, world, turns, volumes);
         findings.AddRange(ClippingFindings(clipping, (int)Math.Ceiling(OneClipping * motion.FrameRate)));
         return new MotionQuality
         {

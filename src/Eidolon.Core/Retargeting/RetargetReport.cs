@@ -1,3 +1,4 @@
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
 

@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
@@ -88,7 +89,7 @@ internal sealed class RetargetWork
         _body = [.. Enumerable.Range(0, _n).Where(j => j == pelvis || IsUnder(j, pelvis))];
     }
 
-    public (Motion, RetargetReport) Run(CancellationToken cancel, IProgress<double>? progress)
+    public (Motion, RetargetReport) Run(BodyVolumes? volumes, CancellationToken cancel, IProgress<double>? progress)
     {
         var hips = new Vector3[_frames];
         for (var f = 0; f < _frames; f++)
@@ -138,7 +139,7 @@ internal sealed class RetargetWork
             }
         }
 
-        return Finish();
+        return Finish(volumes);
     }
 
     private void Step(int f, double done, CancellationToken cancel, IProgress<double>? progress)
@@ -442,7 +443,7 @@ internal sealed class RetargetWork
         }
     }
 
-    private (Motion, RetargetReport) Finish()
+    private (Motion, RetargetReport) Finish(BodyVolumes? volumes)
     {
         var motion = new Motion(_target, _source.FrameRate, _frames) { FirstFrame = _source.FirstFrame, Morphs = _source.Morphs };
         var pelvis = _target.IndexOf(BodyRole.Pelvis);
@@ -476,7 +477,7 @@ internal sealed class RetargetWork
             HoldDrift.Of(_goals, _target, world, turns, _frames),
             BendFinder.Find(_source, _sourceWorld, motion, world, _setup, _goals),
             FastestTurn.Of(_source.Skeleton, _sourceTurns, _target, turns),
-            ClippingMeasure.Measure(motion, world),
+            ClippingMeasure.Measure(motion, world, turns, volumes),
             []
         );
         return (

@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
@@ -12,10 +13,12 @@ public static class Retargeter
 {
     /// <param name="source">Motion whose skeleton has roles.</param>
     /// <param name="target">Skeleton with roles; its rest pose should pass the rest check.</param>
+    /// <param name="volumes">What of the character may not go into the rest of it; by average proportions when null.</param>
     public static (Motion Motion, RetargetReport Report) Retarget(
         Motion source,
         Skeleton target,
         RetargetSetup? setup = null,
+        BodyVolumes? volumes = null,
         CancellationToken cancel = default,
         IProgress<double>? progress = null
     )
@@ -25,7 +28,7 @@ public static class Retargeter
         var sourceWorld = ForwardKinematics.WorldPositions(source, sourceWorldTurns);
         var contacts = BodyContacts.Find(source, setup.Contacts).Joints;
         return setup.ChangesNothing && SameShape(source.Skeleton, target)
-            ? Copy(source, target, contacts)
+            ? Copy(source, target, contacts, volumes)
             : new RetargetWork(
                 source,
                 target,
@@ -34,7 +37,7 @@ public static class Retargeter
                 sourceWorldTurns,
                 contacts,
                 GroundLevel.Of(source.Skeleton, sourceWorld, contacts)
-            ).Run(cancel, progress);
+            ).Run(volumes, cancel, progress);
     }
 
     /// <summary>The same for a stretch whose contacts, and the ground they stand on, are known from the whole.</summary>
@@ -49,8 +52,8 @@ public static class Retargeter
         var turns = new Quaternion[source.Rotations.Length];
         var world = ForwardKinematics.WorldPositions(source, turns);
         return setup.ChangesNothing && SameShape(source.Skeleton, target)
-            ? Copy(source, target, contacts)
-            : new RetargetWork(source, target, setup, world, turns, contacts, ground).Run(default, null);
+            ? Copy(source, target, contacts, null)
+            : new RetargetWork(source, target, setup, world, turns, contacts, ground).Run(null, default, null);
     }
 
     /// <summary>Same tree, same lengths, same frames: the motion can be taken over unchanged.</summary>
@@ -77,10 +80,11 @@ public static class Retargeter
         return true;
     }
 
-    private static (Motion, RetargetReport) Copy(Motion source, Skeleton target, IReadOnlyList<Contact> contacts)
+    private static (Motion, RetargetReport) Copy(Motion source, Skeleton target, IReadOnlyList<Contact> contacts, BodyVolumes? volumes)
     {
         var motion = source.Copy().On(target);
-        var world = ForwardKinematics.WorldPositions(motion);
+        var turns = new Quaternion[motion.Rotations.Length];
+        var world = ForwardKinematics.WorldPositions(motion, turns);
         var held = contacts.Select(c => Held(target, c, world)).ToList();
         var ends = new[] { BodyRole.HandL, BodyRole.HandR, BodyRole.FootL, BodyRole.FootR };
         return (
@@ -92,7 +96,7 @@ public static class Retargeter
                 RetargetSetup.Held.Where(r => target.IndexOf(r) >= 0).ToDictionary(r => r, _ => new float[source.FrameCount]),
                 [],
                 new FastestTurn(BodyRole.Pelvis, 0, 1),
-                ClippingMeasure.Measure(motion, world),
+                ClippingMeasure.Measure(motion, world, turns, volumes),
                 ["source and character have the same skeleton: the motion is taken over unchanged"]
             )
         );

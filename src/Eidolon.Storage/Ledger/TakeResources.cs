@@ -1,6 +1,7 @@
 using System.Text;
 using Eidolon.Core;
 using Eidolon.Core.Characters;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Faces;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
@@ -87,6 +88,16 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
         {
             using var db = factory.CreateDbContext();
             return SubjectLibrary.Rig(db, blobs, row, version);
+        });
+    }
+
+    public BodyVolumes Volumes(int subject)
+    {
+        var (row, version) = (Find(subject).Subject, Version(subject));
+        return memory.Of(version.Content, () =>
+        {
+            using var db = factory.CreateDbContext();
+            return SubjectLibrary.Volumes(db, blobs, row, version);
         });
     }
 

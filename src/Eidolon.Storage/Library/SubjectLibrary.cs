@@ -1,6 +1,7 @@
 using System.Text;
 using Eidolon.Core;
 using Eidolon.Core.Characters;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Labelling;
@@ -207,11 +208,20 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
 
     /// <summary>The skeleton in a version's file, with its roles.</summary>
     /// <exception cref="RefusedException">The version has no file.</exception>
-    internal static Skeleton Rig(EidolonDb db, BlobStore blobs, Subject character, SubjectVersion version)
+    internal static Skeleton Rig(EidolonDb db, BlobStore blobs, Subject character, SubjectVersion version) =>
+        RoleFinder.Assign(Binding(db, blobs, character, version).Skeleton, null, character.Name);
+
+    /// <summary>What of a character may not go into the rest of it.</summary>
+    internal static BodyVolumes Volumes(EidolonDb db, BlobStore blobs, Subject character, SubjectVersion version)
+    {
+        var binding = Binding(db, blobs, character, version);
+        return VolumeFitter.Fit(RoleFinder.Assign(binding.Skeleton, null, character.Name), GltfSkinPoints.Of(binding));
+    }
+
+    private static GltfBinding Binding(EidolonDb db, BlobStore blobs, Subject character, SubjectVersion version)
     {
         var blob = version.BlobId ?? throw new RefusedException($"{character.Name} has no file");
-        var binding = GltfReader.GltfBindingOf(GltfReader.Open(blobs.Read(db, blob), character.Name + ".glb"), character.Name);
-        return RoleFinder.Assign(binding.Skeleton, null, character.Name);
+        return GltfReader.GltfBindingOf(GltfReader.Open(blobs.Read(db, blob), character.Name + ".glb"), character.Name);
     }
 
     /// <summary>Every prop that has markers.</summary>

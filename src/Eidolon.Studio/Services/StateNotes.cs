@@ -29,7 +29,7 @@ public sealed class StateNotes
         var set = SetOf(open);
         var gaps = Gaps(open);
         var markers = _markers.Of((open.Markers.Shown ?? 0, SetKey(set)), () => Work(open.Marked, set));
-        return new StateNote(gaps, markers.Findings, markers.Quality, Motions(open.Solved), Motions(open.Played));
+        return new StateNote(gaps, markers.Findings, markers.Quality, Motions(open, open.Solved), Motions(open, open.Played));
     }
 
     /// <summary>The note when it is known or quickly made; null for long takes that were not looked at yet.</summary>
@@ -47,6 +47,20 @@ public sealed class StateNotes
     public MotionQuality Quality(UInt128 content, Motion motion, IReadOnlyList<ContactEdit> contacts) =>
         _motions.Of((content, 0), () => MotionQuality.Measure(motion, contacts));
 
+    /// <summary>The measures of a character's motion, by that and by its body.</summary>
+    private MotionQuality Quality(OpenTake open, OpenTake.Role role)
+    {
+        if (role.Character is null)
+        {
+            return Quality(role.State.Shown ?? 0, role.Motion!, role.Contacts);
+        }
+
+        var body = open.Resources.Hash(new ResourceKey(ResourceKind.Character, role.Node.TargetId));
+        return _motions.Of((role.State.Shown ?? 0, body), () =>
+            MotionQuality.Measure(role.Motion!, role.Contacts, open.Resources.Volumes(role.Node.TargetId))
+        );
+    }
+
     /// <summary>The set of the take; an empty one where none can be had.</summary>
     public static MarkerSet SetOf(OpenTake open)
     {
@@ -63,7 +77,7 @@ public sealed class StateNotes
     private static UInt128 SetKey(MarkerSet set) =>
         ContentHash.Of(string.Join('|', set.Markers.Select(m => m.Name + m.Segment)) + string.Join('|', set.Links));
 
-    private IReadOnlyList<MotionNote> Motions(IEnumerable<OpenTake.Role> roles)
+    private IReadOnlyList<MotionNote> Motions(OpenTake open, IEnumerable<OpenTake.Role> roles)
     {
         var all = roles.ToArray();
         return
@@ -71,7 +85,7 @@ public sealed class StateNotes
             .. all.Select(r => new MotionNote(
                 r.Node.Id,
                 all.Length > 1 ? r.Name : string.Empty,
-                Quality(r.State.Shown ?? 0, r.Motion!, r.Contacts),
+                Quality(open, r),
                 [
                     .. Slips(r, all.Length > 1),
                     .. Films(r),

@@ -2,6 +2,7 @@ using System.Numerics;
 using System.Text.Json.Nodes;
 using Eidolon.Cli;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Faces;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Hands;

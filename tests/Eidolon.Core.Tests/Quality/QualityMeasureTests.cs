@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.People;
