@@ -9,12 +9,15 @@ namespace Eidolon.Core.Clipping;
 public static class PushOut
 {
     /// <summary>Eases in and out over so much time to either side, seconds.</summary>
-    private const double Ease = 0.12;
+    private const double Ease = 0.1;
 
-    private const int Rounds = 16;
+    private const int Rounds = 30;
 
     /// <summary>A correction aims a little past the surface, metres.</summary>
     private const float Past = 0.001f;
+
+    /// <summary>Each round asks for so many times what is left, since easing takes of it.</summary>
+    private const float More = 1.6f;
 
     /// <summary>The end of a limb that is nearer to where it went in moves more; the other at least by this share.</summary>
     private const float Along = 0.25f;
@@ -127,7 +130,7 @@ public static class PushOut
                     // Straight out; from the very middle, to where the elbow is.
                     var aside =
                         way.Length() > 1e-4f ? Vector3.Normalize(way) : Vector3.Normalize(p[s.IndexOf(arm.Lower)] - ((b1 + b2) / 2));
-                    var push = aside * (depth + Past);
+                    var push = aside * ((depth + Past) * More);
                     var share = a.Part == arm.End.ToString() ? 1 : u;
                     wish.Hand[f] += push * MathF.Max(Along, share);
                     wish.Elbow[f] += push * MathF.Max(Along, 1 - share);
@@ -213,11 +216,6 @@ public static class PushOut
         }
     }
 
-    /// <summary>Wishes over time without a jolt: nowhere less than asked, each way turned slowly.</summary>
-    private static Vector3[] Eased(Vector3[] wishes, int radius)
-    {
-        var lengths = Smoothing.Above(Array.ConvertAll(wishes, w => w.Length()), radius);
-        var ways = Smoothing.Mean(Smoothing.Mean(wishes, 2 * radius), radius);
-        return [.. lengths.Select((l, f) => l > 0 && ways[f].LengthSquared() > 1e-16f ? Vector3.Normalize(ways[f]) * l : Vector3.Zero)];
-    }
+    /// <summary>Wishes over time without a jolt. What falls short of a brief wish is asked for again in the next round.</summary>
+    private static Vector3[] Eased(Vector3[] wishes, int radius) => Smoothing.Mean(Smoothing.Mean(wishes, radius), radius);
 }

@@ -13,7 +13,7 @@ internal sealed class Lean
         BodyMost = 0.4f,
         EasyLean = 0.05f;
 
-    private const int Rounds = 4;
+    private const int Rounds = 6;
 
     private readonly Arm[] _arms;
     private readonly Pivot[] _spine;
@@ -51,40 +51,38 @@ internal sealed class Lean
     /// <summary>How far a body leans before its hips go along, metres.</summary>
     public float Easily(int side) => EasyLean * _arms[side].Length;
 
-    /// <summary>Brings both shoulders nearer to where their hands must be.</summary>
+    /// <summary>Brings both shoulders near enough to where their hands must be.</summary>
     /// <param name="goals">Left, right.</param>
-    /// <param name="nearer">By how much, metres; 0 for an arm that is free.</param>
-    public void Shoulders(Span<Quaternion> turns, Span<Vector3> places, ReadOnlySpan<Vector3> goals, ReadOnlySpan<float> nearer)
+    /// <param name="within">No farther than this, metres.</param>
+    public void Shoulders(Span<Quaternion> turns, Span<Vector3> places, ReadOnlySpan<Vector3> goals, ReadOnlySpan<float> within)
     {
-        Span<float> distance = stackalloc float[2];
         for (var side = 0; side < 2; side++)
         {
-            var arm = _arms[side];
-            distance[side] = Vector3.Distance(goals[side], places[arm.Shoulder]) - nearer[side];
-            if (nearer[side] > 0 && arm.Clavicle is { } clavicle)
+            if (_arms[side].Clavicle is { } clavicle && Off(places, goals, within, side) is > 0 and var off)
             {
-                var radius = Vector3.Distance(places[arm.Shoulder], places[clavicle.Joint]);
-                var most = ShoulderMost * radius;
-                Pull(turns, places, clavicle, arm.Shoulder, goals[side], most * MathF.Tanh(nearer[side] / MathF.Max(1e-5f, most)), 1);
+                var most = ShoulderMost * Vector3.Distance(places[_arms[side].Shoulder], places[clavicle.Joint]);
+                Pull(turns, places, clavicle, _arms[side].Shoulder, goals[side], most * MathF.Tanh(off / MathF.Max(1e-5f, most)), 1);
             }
         }
 
-        var pulling = (nearer[0] > 0 ? 1 : 0) + (nearer[1] > 0 ? 1 : 0);
-        for (var round = 0; pulling > 0 && round < Rounds; round++)
+        for (var round = 0; round < Rounds; round++)
         {
             foreach (var pivot in _spine)
             {
                 for (var side = 0; side < 2; side++)
                 {
-                    if (nearer[side] > 0)
+                    if (Off(places, goals, within, side) is > 0 and var off)
                     {
-                        var left = Vector3.Distance(goals[side], places[_arms[side].Shoulder]) - distance[side];
-                        Pull(turns, places, pivot, _arms[side].Shoulder, goals[side], left, 1f / (_spine.Length * pulling));
+                        Pull(turns, places, pivot, _arms[side].Shoulder, goals[side], off, 1f / _spine.Length);
                     }
                 }
             }
         }
     }
+
+    /// <summary>How much too far a shoulder is; never negative: an arm that asks for nothing must not hold the other one back.</summary>
+    private float Off(ReadOnlySpan<Vector3> places, ReadOnlySpan<Vector3> goals, ReadOnlySpan<float> within, int side) =>
+        MathF.Max(0, Vector3.Distance(goals[side], places[_arms[side].Shoulder]) - within[side]);
 
     /// <summary>Bends the spine so that the head comes to a place.</summary>
     /// <param name="share">0 not at all, 1 as near as it can.</param>

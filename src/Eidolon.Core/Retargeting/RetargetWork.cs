@@ -34,6 +34,9 @@ internal sealed class RetargetWork
     /// <summary>Shoulders and spine ease in and out over so much time to either side, seconds.</summary>
     private const double LeanEase = 0.1;
 
+    /// <summary>A shoulder drawn near by less than about this is already on its way to being let go, metres.</summary>
+    private const float Slack = 0.01f;
+
     private readonly Motion _source;
     private readonly Skeleton _target;
     private readonly RetargetSetup _setup;
@@ -114,7 +117,7 @@ internal sealed class RetargetWork
             PlaceFrom(f, hips[f] + shift[f]);
         }
 
-        float[][] nearer = leaning ? [Nearer(2, lean), Nearer(3, lean)] : [];
+        float[][] within = leaning ? [Within(2, lean), Within(3, lean)] : [];
         // The turns hands are held to are the performer's, whatever the body does before the arms follow.
         var hands = new Quaternion[2 * _frames];
         for (var f = 0; f < _frames; f++)
@@ -126,7 +129,7 @@ internal sealed class RetargetWork
                 hands[(2 * f) + side] = TurnsAt(f)[_limbs[side + 2].End];
             }
 
-            HoldBody(f, lean, nearer);
+            HoldBody(f, lean, within);
         }
 
         for (var side = 0; side < 2; side++)
@@ -280,18 +283,27 @@ internal sealed class RetargetWork
         );
     }
 
-    /// <summary>How much nearer a shoulder must come to what its hand is held to, smooth over time, metres.</summary>
-    private float[] Nearer(int arm, Lean lean)
+    /// <summary>How near each shoulder must be to what its hand is held to, smooth over time, metres.</summary>
+    private float[] Within(int arm, Lean lean)
     {
         var reaches = Reaches(arm, ArmStraight);
-        var amounts = new float[_frames];
+        var (amounts, apart) = (new float[_frames], new float[_frames]);
         for (var f = 0; f < _frames; f++)
         {
-            var off = Vector3.Distance(HandGoal(f, arm), _places[(f * _n) + _limbs[arm].Root]) - reaches[f];
-            amounts[f] = off > 0 && _ends[arm].At(f).Place > 0 ? lean.Most(arm - 2, off) * _setup.Lean : 0;
+            apart[f] = Vector3.Distance(HandGoal(f, arm), _places[(f * _n) + _limbs[arm].Root]);
+            var off = _ends[arm].At(f).Place > 0 ? apart[f] - reaches[f] : 0;
+            amounts[f] = off > 0 ? lean.Most(arm - 2, off) * _setup.Lean : 0;
         }
 
-        return Smoothing.Above(amounts, Math.Max(2, (int)(_source.FrameRate * LeanEase)));
+        amounts = Smoothing.Above(amounts, Math.Max(2, (int)(_source.FrameRate * LeanEase)));
+        for (var f = 0; f < _frames; f++)
+        {
+            // What is drawn near is let go to the arm's own reach, and to anywhere as its hand is let go.
+            var free = MathF.Max(0, reaches[f] - apart[f]) * Slack / (amounts[f] + Slack);
+            apart[f] += free - amounts[f] + ((1 - _ends[arm].At(f).Place) * reaches[f]);
+        }
+
+        return apart;
     }
 
     /// <summary>How far an arm reaches, frame by frame: bent as fast as arms bend, where what it is held to goes out of its reach.</summary>
@@ -342,7 +354,7 @@ internal sealed class RetargetWork
     }
 
     /// <summary>Head and spine.</summary>
-    private void HoldBody(int f, Lean lean, float[][] nearer)
+    private void HoldBody(int f, Lean lean, float[][] within)
     {
         var turns = TurnsAt(f);
         var places = PlacesAt(f);
@@ -354,12 +366,12 @@ internal sealed class RetargetWork
             lean.Head(turns, places, _goals.Held(f, BodyRole.Head, looks), place);
         }
 
-        if (nearer.Length == 2)
+        if (within.Length == 2)
         {
-            lean.Shoulders(turns, places, [HandGoal(f, 2), HandGoal(f, 3)], [nearer[0][f], nearer[1][f]]);
+            lean.Shoulders(turns, places, [HandGoal(f, 2), HandGoal(f, 3)], [within[0][f], within[1][f]]);
         }
 
-        if ((place > 0 || nearer.Length == 2) && turn > 0)
+        if ((place > 0 || within.Length == 2) && turn > 0)
         {
             lean.Look(turns, places, Rotations.Slerp(turns[head], looks, turn));
         }

@@ -40,6 +40,7 @@ public sealed class OperationContractTests
     [InlineData("find-prop", "Places Solve - setup - recipe Prop7")]
     [InlineData("contacts", "Solve Clean quick - contacts - ")]
     [InlineData("retarget", "Cast Retarget - setup - recipe Character9")]
+    [InlineData("push-out", "Cast Retarget - - - recipe Character9")]
     [InlineData("clips", "Track Assemble - setup - - ")]
     [InlineData("loop", "Track Assemble - - - - ")]
     [InlineData("layer", "Layers Polish quick - layers - ")]

@@ -91,7 +91,7 @@ public sealed class OperationReportTests
             "{'scale':1.234568,'contacts':[{'joint':'foot.L','role':'FootL','start':3,'end':9,'slideMillimetres':0.1235}],"
                 + "'holdErrorMillimetres':{'HandR':0.9876},'driftMillimetres':{'FootR':7.65,'FootL':0},"
                 + "'tooMuchBend':[{'role':'ForearmL','start':7,'end':8,'degrees':151.2,'millimetres':41.5}],"
-                + "'fastestTurn':{'role':'ShinR','frame':12,'timesThePerformers':1.346},"
+                + "'fastestTurn':{'role':'ShinR','frame':12,'timesThePerformers':1.346},'findings':[],"
                 + "'clipping':[{'frame':5,'parts':['Left hand','Trunk'],'depthMillimetres':12.35}],'warnings':['a warning']}",
             Told.Json(RetargetOperation.RetargetJson(report)).Replace("12.34}", "12.35}").Replace("0.9877}", "0.9876}")
         );
@@ -340,6 +340,7 @@ public sealed class OperationReportTests
                 () => own.Gloves(1),
                 () => own.Face(1),
                 () => own.Character(1),
+                () => own.Volumes(1),
                 () => own.Prop(1),
                 () => own.Props(),
                 () => own.Hash(new ResourceKey(ResourceKind.Prop, 3)),
@@ -356,7 +357,7 @@ public sealed class OperationReportTests
             "clips Clips; close-path Lay the end on the start; contacts Contact; despike Spikes out; discard Discard; exchange Exchange; "
                 + "face Lay the face on; fill Fill gaps; film-points Points by hand; find-prop Find the prop; hands Find the fingers; hide Samples out; "
                 + "join Join; label Label; layer Layer; loop Loop; "
-                + "reconstruct Reconstruct; retarget Retarget; set-label Pinned label; smooth Smooth; solve Solve; "
+                + "push-out Push out; reconstruct Reconstruct; retarget Retarget; set-label Pinned label; smooth Smooth; solve Solve; "
                 + "solve-suit Solve the suit; solve-video Solve the films; split Split; straighten-path Straighten the path; tidy Tidy; trim Trim; "
                 + "trim-motion Trim; unlabel Labels off",
             string.Join("; ", OperationRegistry.All.Values.OrderBy(o => o.Name, StringComparer.Ordinal).Select(o => $"{o.Name} {o.Title}"))
