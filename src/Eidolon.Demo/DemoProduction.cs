@@ -419,7 +419,7 @@ public sealed class DemoProduction(
         if (planned.Steps > done.Length)
         {
             var cast = await TakeNodes.Cast(db, take.Id, Id(planned.Who[0]), Id(planned.Character), cancel);
-            Run(take, new AddEntries(RetargetOperation.Retarget.Name, new JsonObject { ["travel"] = "scaled" }, cast.Id));
+            Run(take, new AddEntries(RetargetOperation.Retarget.Name, CastProposal.For(takes.Open(take.Id), Id(planned.Who[0])), cast.Id));
         }
 
         takes.Refresh(take.Id);

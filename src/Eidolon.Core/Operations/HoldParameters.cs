@@ -38,6 +38,30 @@ internal static class HoldParameters
         return holds;
     }
 
+    /// <summary>Keys by role, in the parameters' own words.</summary>
+    public static JsonObject WriteKeys(IReadOnlyDictionary<BodyRole, Holding> holds) =>
+        new(
+            holds
+                .Where(h => h.Value.Keys.Count > 0)
+                .Select(h =>
+                    KeyValuePair.Create(
+                        h.Key.ToString(),
+                        (JsonNode?)
+                            new JsonArray([
+                                .. h.Value.Keys.Select(k =>
+                                    (JsonNode)
+                                        new JsonObject
+                                        {
+                                            ["frame"] = k.Frame,
+                                            ["place"] = Math.Round(k.Place * 100.0, 2),
+                                            ["turn"] = Math.Round(k.Turn * 100.0, 2),
+                                        }
+                                ),
+                            ])
+                    )
+                )
+        );
+
     private static float Share(JsonNode? node, string at) =>
         node is JsonValue v && v.TryGetValue<double>(out var percent) && percent is >= 0 and <= 100
             ? (float)(percent / 100)

@@ -77,6 +77,10 @@ public static class RetargetOperation
             : throw new RefusedException("'travel' must be scaled or footprints");
     }
 
+    /// <summary>The parameters of a set-up whose hands are held by keys alone, as <see cref="GripFinder.Meet"/> makes it.</summary>
+    public static JsonObject Parameters(RetargetSetup setup) =>
+        new() { ["travel"] = setup.ScaleTravel ? "scaled" : "footprints", ["keys"] = HoldParameters.WriteKeys(setup.Holds) };
+
     private static double Percent(JsonObject p, string key, double usual) =>
         p.Number(key, usual) is >= 0 and <= 100 and var value ? value / 100 : throw new RefusedException($"'{key}' must be 0 to 100");
 

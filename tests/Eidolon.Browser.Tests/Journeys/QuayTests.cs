@@ -1,4 +1,6 @@
 using System.Globalization;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Services;
 using Eidolon.Testing;
@@ -76,6 +78,19 @@ public sealed class QuayTests(DemoStudio studio) : Journey(studio), IClassFixtur
         Assert.True(Assert.Single(open.Props).Places!.SeenFrames > 100);
         Assert.Equal(2, open.Performers.Count(p => p.Motion is not null));
         Assert.Equal(2, open.Played.Count());
+        // Whoever holds the crate holds it as a character too: each hand within 5 mm all the while it is held.
+        foreach (var cast in open.Played)
+        {
+            var report = cast.State.Last("retarget")!.Report;
+            var setup = RetargetOperation.SetupFrom(cast.State.Node.Entries.Last(e => e.Operation == "retarget").Parameters);
+            Assert.False(setup.ScaleTravel);
+            foreach (var hand in new[] { BodyRole.HandL, BodyRole.HandR })
+            {
+                Assert.Contains(setup.Hold(hand).Keys, k => k.Place >= 1);
+                var off = (double)report["holdErrorMillimetres"]![hand.ToString()]!;
+                Assert.True(off <= 5, $"{cast.Name} {hand} {off:0.0} mm off the crate");
+            }
+        }
     }
 
     private string[] Proposed() =>

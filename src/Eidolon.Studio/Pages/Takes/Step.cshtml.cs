@@ -235,7 +235,7 @@ public sealed partial class StepModel(
         {
             var node = await casts.Play(Id, performer, character, cancel);
             var name = await slates.NameOf(Id, cancel) ?? throw new RefusedException("there is no such take");
-            await ledger.Add(LedgerOwner.Take(Id), name, "retarget", new JsonObject { ["travel"] = "scaled" }, node.Id, Seen, cancel);
+            await ledger.Add(LedgerOwner.Take(Id), name, "retarget", CastProposal.For(takes.Open(Id), performer), node.Id, Seen, cancel);
             return RedirectToPage(
                 new
                 {

@@ -17,6 +17,7 @@ export class HoldControls {
     this.both.checked = localStorage.getItem("hold-both") !== "no";
     this.both.addEventListener("change", () => localStorage.setItem("hold-both", this.both.checked ? "yes" : "no"));
     this.listen();
+    this.follow();
     this.fill();
     if (!this.figure || !window.signalR) return;
     this.connection = new window.signalR.HubConnectionBuilder()
@@ -40,6 +41,7 @@ export class HoldControls {
       cell.addEventListener("focusin", () => this.choose(cell.dataset.role));
     this.form.querySelector("[data-key-add]").addEventListener("click", () => this.addKey());
     for (const field of this.form.querySelectorAll("[data-offset]")) field.addEventListener("change", () => this.moveBy());
+    this.clock.addEventListener("frame", () => this.follow());
     document.addEventListener("keydown", (e) => {
       if (e.key.toLowerCase() === "a" && !e.ctrlKey && !e.metaKey && this.chosen && !/INPUT|TEXTAREA|SELECT/.test(typing())) this.addKey();
     });
@@ -47,6 +49,21 @@ export class HoldControls {
 
   radios() {
     return [...document.querySelectorAll('[name=travel][form="retarget-form"]')];
+  }
+
+  // Where keys change a Hold over time its sliders show what holds at the playhead.
+  follow() {
+    for (const [role, keys] of Object.entries(this.keys))
+      for (const group of ["place", "turn"]) {
+        const control = this.form.querySelector(`[name="${group}.${role}"]`);
+        if (control) control.value = at(keys, group, this.clock.frame);
+      }
+    this.say();
+  }
+
+  say() {
+    for (const s of this.form.querySelectorAll("input[type=range]"))
+      this.form.querySelector(`output[for="${s.id}"]`).textContent = s.value;
   }
 
   value(group, role) {
@@ -81,8 +98,8 @@ export class HoldControls {
     const [group, role] = control.name.split(".");
     const pair = role && this.both.checked && this.form.querySelector(`[name="${group}.${other(role)}"]`);
     if (pair) pair.value = control.value;
-    for (const s of this.form.querySelectorAll("input[type=range]"))
-      this.form.querySelector(`output[for="${s.id}"]`).textContent = s.value;
+    this.say();
+    for (const r of role ? [role, pair ? other(role) : role] : []) if (this.keys[r]) this.key(r);
     if (!this.connection) return;
     this.wanted = this.parameters();
     if (this.asking) return;
@@ -154,13 +171,17 @@ export class HoldControls {
 
   addKey() {
     const roles = this.both.checked && other(this.chosen) !== this.chosen ? [this.chosen, other(this.chosen)] : [this.chosen];
-    for (const role of roles) {
-      const key = { frame: this.clock.frame, place: this.value("place", role), turn: this.value("turn", role) };
-      const rest = (this.keys[role] ?? []).filter((k) => k.frame !== key.frame);
-      this.keys[role] = [...rest, key].sort((a, b) => a.frame - b.frame);
-    }
+    for (const role of roles) this.key(role);
     this.choose(this.chosen);
     this.letGo();
+  }
+
+  // Place and Turn as the sliders have them, at the playhead.
+  key(role) {
+    const key = { frame: this.clock.frame, place: this.value("place", role), turn: this.value("turn", role) };
+    const rest = (this.keys[role] ?? []).filter((k) => k.frame !== key.frame);
+    this.keys[role] = [...rest, key].sort((a, b) => a.frame - b.frame);
+    if (role === this.chosen) this.choose(role);
   }
 
   moveBy() {
@@ -169,6 +190,16 @@ export class HoldControls {
     else delete this.offsets[this.chosen];
     this.letGo();
   }
+}
+
+// The same as the server has it: rest at both keys, the nearest key outside.
+function at(keys, group, frame) {
+  const value = (k) => k[group] ?? 100,
+    next = keys.findIndex((k) => k.frame > frame);
+  if (next <= 0) return value(keys[next < 0 ? keys.length - 1 : 0]);
+  const [a, b] = [keys[next - 1], keys[next]],
+    t = (frame - a.frame) / (b.frame - a.frame);
+  return value(a) + (value(b) - value(a)) * t * t * (3 - 2 * t);
 }
 
 const typing = () => (document.activeElement?.type === "range" ? "" : (document.activeElement?.tagName ?? ""));
