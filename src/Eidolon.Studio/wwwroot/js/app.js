@@ -66,6 +66,8 @@ for (const field of document.querySelectorAll("[data-remember]")) {
 
 const typing = (e) =>
   e.target.closest?.("input:not([type=radio]):not([type=checkbox]):not([type=range]), textarea, select, [contenteditable]");
+// A slider keeps the keys that move it; all others mean what they mean anywhere.
+const slides = (e) => e.target.type === "range" && /^(Arrow|Home|End|Page)/.test(e.key);
 const handlers = new Map();
 
 // Single letters act unless a person is typing, and only where the page has given them a meaning.
@@ -74,7 +76,7 @@ export function onKey(key, action) {
 }
 
 document.addEventListener("keydown", (e) => {
-  if (e.ctrlKey || e.metaKey || e.altKey || typing(e) || localStorage.getItem("e-keys") === "off") return;
+  if (e.ctrlKey || e.metaKey || e.altKey || typing(e) || slides(e) || localStorage.getItem("e-keys") === "off") return;
   const name = (e.shiftKey && e.key.length === 1 && /[a-z]/i.test(e.key) ? "⇧" : "") + (e.key.length === 1 ? e.key.toUpperCase() : e.key);
   if (e.key === " " && e.target.closest?.("button, a, summary")) return;
   const action = handlers.get(name);

@@ -1,3 +1,5 @@
+import { onKey } from "../app.js";
+
 const $ = (id) => document.getElementById(id);
 const part = (role) =>
   ({ Forearm: "Elbow", Shin: "Knee" })[role.replace(/[LR]$/, "")] ?? role.replace(/[LR]$/, "");
@@ -42,9 +44,7 @@ export class HoldControls {
     this.form.querySelector("[data-key-add]").addEventListener("click", () => this.addKey());
     for (const field of this.form.querySelectorAll("[data-offset]")) field.addEventListener("change", () => this.moveBy());
     this.clock.addEventListener("frame", () => this.follow());
-    document.addEventListener("keydown", (e) => {
-      if (e.key.toLowerCase() === "a" && !e.ctrlKey && !e.metaKey && this.chosen && !/INPUT|TEXTAREA|SELECT/.test(typing())) this.addKey();
-    });
+    onKey("A", () => this.chosen && this.addKey());
   }
 
   radios() {
@@ -201,8 +201,6 @@ function at(keys, group, frame) {
     t = (frame - a.frame) / (b.frame - a.frame);
   return value(a) + (value(b) - value(a)) * t * t * (3 - 2 * t);
 }
-
-const typing = () => (document.activeElement?.type === "range" ? "" : (document.activeElement?.tagName ?? ""));
 
 function note(words) {
   const p = document.createElement("p");

@@ -1,0 +1,62 @@
+using System.Globalization;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
+using Eidolon.Testing;
+using OpenQA.Selenium;
+
+namespace Eidolon.Browser.Tests;
+
+/// <summary>What a character is held to, set on the page: sliders, keys over time, offsets, both sides at once.</summary>
+public sealed class HoldBrowserTests(DemoStudio studio) : TakePage(studio), IClassFixture<DemoStudio>
+{
+    private const string Name = "HL_014_haul-rope_02";
+
+    private double Number(string script) => Convert.ToDouble(Browser.Js("return " + script), CultureInfo.InvariantCulture);
+
+    private Core.Retargeting.RetargetSetup Setup() =>
+        RetargetOperation.SetupFrom(Entries(Name).Last(e => e.Entry.Operation == "retarget").Entry.Parameters);
+
+    [Fact]
+    public void Hands_are_held_on_both_sides_with_keys_and_an_offset()
+    {
+        Browser.Open($"/takes/{Take(Name).Id}/retarget");
+        Browser.Ready();
+        Browser.Until("return !!window.eidolon.hold && window.eidolon.hold.connection.state === 'Connected'", "the Hold controls");
+        Change(() => Click("[name=travel][value=footprints]"), "the performer's footprints");
+        Assert.False(Setup().ScaleTravel);
+        Browser.Until("return !!window.eidolon.hold", "the page after the change");
+        var before = Number("parseFloat(document.querySelector('[data-drift=HandL]').textContent)");
+        Assert.True(before > 50, $"{before} mm");
+        // By keyboard: the slider to its end; the other side goes along, the drift is told while it moves.
+        Change(() => Browser.One("[name='place.HandR']").SendKeys(Keys.End), "both hands to be held");
+        Assert.Equal((1f, 1f), (Setup().Hold(BodyRole.HandL).Place, Setup().Hold(BodyRole.HandR).Place));
+        Browser.Until("return parseFloat(document.querySelector('[data-drift=HandL]').textContent) < 1", "the hand on the rope");
+        Assert.Contains("Hand, held", (string)Browser.Js("return eidolon.scene.lanes.map(l => l.name).join()")!, StringComparison.Ordinal);
+
+        // A key here, another elsewhere: held now and free later.
+        Browser.Until("return !!window.eidolon.hold", "the controls");
+        Browser.Js("eidolon.clock.set(300); document.getElementById('hold-both').checked = false");
+        Click("[data-choose=HandL]");
+        Browser.Js("document.querySelector('[data-choose=HandL]').focus()");
+        Change(() => Browser.One("[data-choose=HandL]").SendKeys("a"), "a key");
+        Assert.Equal((300, 1f), (Setup().Hold(BodyRole.HandL).Keys[0].Frame, Setup().Hold(BodyRole.HandL).Keys[0].Place));
+        Browser.Until("return !!window.eidolon.hold", "the controls");
+        Browser.Js("eidolon.clock.set(600); document.getElementById('hold-both').checked = false");
+        Change(() => Browser.One("[name='place.HandL']").SendKeys(Keys.Home), "a second key");
+        var keys = Setup().Hold(BodyRole.HandL).Keys;
+        Assert.Equal([(300, 1f), (600, 0f)], keys.Select(k => (k.Frame, k.Place)));
+        Assert.Empty(Setup().Hold(BodyRole.HandR).Keys);
+        Browser.Until("return !!window.eidolon.hold", "the controls");
+        // The slider shows what holds at the playhead.
+        Browser.Js("eidolon.clock.set(450)");
+        Assert.InRange(Number("document.querySelector('[name=\"place.HandL\"]').value"), 45, 55);
+
+        Browser.Js("document.querySelector('[data-choose=FootR]').focus()");
+        Change(
+            () => Browser.Js("const f = document.querySelector('[data-offset=\"1\"]'); f.value = 30; f.dispatchEvent(new Event('change'))"),
+            "a foot 30 mm higher"
+        );
+        Assert.Equal(0.03f, Setup().Hold(BodyRole.FootR).Offset.Y, 1e-4f);
+        Assert.Empty(Browser.Problems());
+    }
+}
