@@ -172,10 +172,9 @@ public static class PushOut
                 t[j] = was.Turns[(f * n) + j];
             }
 
-            var kept = t[end];
             limb.Reach(t, p, p[end] + hand[f]);
             limb.Swivel(t, p, was.Places[(f * n) + lower] + elbow[f], 1);
-            Write(s, limb, carried, kept, t, p, result.RotationsAt(f));
+            Write(s, limb, carried, t, p, result.RotationsAt(f));
         }
     }
 
@@ -196,7 +195,6 @@ public static class PushOut
         Skeleton s,
         LimbReach limb,
         int[] carried,
-        Quaternion hand,
         Span<Quaternion> turns,
         Span<Vector3> places,
         Span<Quaternion> local
@@ -207,10 +205,7 @@ public static class PushOut
         {
             var parent = s.Parents[j];
             var led = j == upper || j == lower || j == end;
-            turns[j] =
-                j == end ? hand
-                : led ? turns[j]
-                : Quaternion.Normalize(turns[parent] * local[j]);
+            turns[j] = led ? turns[j] : Quaternion.Normalize(turns[parent] * local[j]);
             local[j] = led ? Quaternion.Normalize(Quaternion.Conjugate(turns[parent]) * turns[j]) : local[j];
             places[j] = j == upper ? places[j] : places[parent] + Vector3.Transform(s[j].Offset, turns[parent]);
         }

@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using Eidolon.Core;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Retargeting;
 using Eidolon.Core.Skeletons;
@@ -18,7 +19,15 @@ public static class CastProposal
             return RetargetOperation.Parameters(setup);
         }
 
-        var props = open.Props.Where(p => p.Places is not null).Select(p => (open.Resources.Prop(p.Subject.Id), p.Places!)).ToArray();
-        return RetargetOperation.Parameters(GripFinder.Meet(setup, GripFinder.Find(motion, props), motion.FrameRate));
+        try
+        {
+            var props = open.Props.Where(p => p.Places is not null).Select(p => (open.Resources.Prop(p.Subject.Id), p.Places!)).ToArray();
+            return RetargetOperation.Parameters(GripFinder.Meet(setup, GripFinder.Find(motion, props), motion.FrameRate));
+        }
+        catch (RefusedException)
+        {
+            // A prop that is gone from the library is held by nobody.
+            return RetargetOperation.Parameters(setup);
+        }
     }
 }

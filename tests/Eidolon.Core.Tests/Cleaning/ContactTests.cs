@@ -50,6 +50,21 @@ public sealed class ContactTests
         Assert.True(good >= 0.95 * misses.Length, string.Join(' ', misses.Select(m => $"{m * 1000:0}")));
     }
 
+    [Theory]
+    [InlineData(60)]
+    [InlineData(120)]
+    public void A_shuffle_between_two_stands_ends_one_and_begins_another(double rate)
+    {
+        // A second still, 3 cm aside from one sample to the next, a second still; as slowly as a foot creeps it is one stand.
+        var n = (int)rate;
+        Vector3[] Path(Func<double, float> aside) =>
+            [.. Enumerable.Range(0, 2 * n).Select(f => new Vector3(aside((f - n) / rate), 0.03f, 0))];
+        var shuffled = PlantedRanges.Find([Path(t => t < 0 ? 0 : 0.03f)], rate);
+        Assert.Equal(2, shuffled.Count);
+        Assert.True(shuffled[0].End < n && shuffled[1].Start >= n - 1, string.Join(" ", shuffled));
+        Assert.Single(PlantedRanges.Find([Path(t => 0.03f * (float)t)], rate));
+    }
+
     [Fact]
     public void A_foot_held_in_the_air_is_not_planted_and_one_on_a_step_is()
     {

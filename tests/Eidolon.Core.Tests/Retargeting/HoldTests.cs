@@ -218,6 +218,27 @@ public sealed class HoldTests
     }
 
     [Fact]
+    public void Shoulders_and_spine_bring_an_arm_to_within_its_reach_and_ask_nothing_of_a_free_one()
+    {
+        var s = Anthropometry.Body(1.75f);
+        var (turns, places) = (s.RestRotations.ToArray(), s.RestPositions.ToArray());
+        var (left, right) = (s.IndexOf(BodyRole.UpperArmL), s.IndexOf(BodyRole.UpperArmR));
+        var goal = places[left] + new Vector3(0.1f, 0, 0.5f);
+        new Lean(s).Shoulders(turns, places, [goal, places[right]], [0.38f, 1]);
+        Assert.Equal(0.38f, Vector3.Distance(goal, places[left]), 0.004f);
+        // No bone changed its length, the hips stayed.
+        Assert.Equal(s.RestPositions[s.IndexOf(BodyRole.Pelvis)], places[s.IndexOf(BodyRole.Pelvis)]);
+        for (var j = s.IndexOf(BodyRole.Chest); j < s.Count; j++)
+        {
+            Assert.Equal(s[j].Offset.Length(), Vector3.Distance(places[j], places[s.Parents[j]]), 1e-4f);
+        }
+
+        var (still, stays) = (s.RestRotations.ToArray(), s.RestPositions.ToArray());
+        new Lean(s).Shoulders(still, stays, [goal, goal], [2, 2]);
+        Assert.Equal(s.RestPositions, stays);
+    }
+
+    [Fact]
     public void A_held_head_is_where_the_performers_is()
     {
         var target = Anthropometry.Body(1.80f);
