@@ -95,7 +95,7 @@ internal static class ShotPlan
             );
     }
 
-    /// <summary>Crate-carry through Retarget: Ines plays the Lamplighter, Tobi the Stevedore, and the crate is where it was.</summary>
+    /// <summary>Crate-carry through Retarget: Ines plays the Lamplighter, Tobi the Stevedore, and four hands are on the crate.</summary>
     private static async Task Crate(IServiceProvider services, EidolonDb db, LedgerBook book, int take)
     {
         var owner = LedgerOwner.Take(take);
@@ -116,7 +116,8 @@ internal static class ShotPlan
             var performer = await db.Subjects.FirstAsync(s => s.Name == who);
             var character = await db.Subjects.FirstAsync(s => s.Name == whom);
             var cast = await TakeNodes.Cast(db, take, performer.Id, character.Id);
-            Entries(book, owner, new AddEntries("retarget", new JsonObject { ["travel"] = "footprints" }, cast.Id));
+            var proposed = CastProposal.For(services.GetRequiredService<TakeService>().Open(take), performer.Id);
+            Entries(book, owner, new AddEntries("retarget", proposed, cast.Id));
         }
 
         services.GetRequiredService<TakeService>().Count(take);

@@ -1,7 +1,6 @@
 using System.CommandLine;
 using Eidolon.Core.Clipping;
 using Eidolon.Core.Formats;
-using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 
@@ -51,20 +50,9 @@ internal static class PolishVerb
         var own = SameJoints(motion.Skeleton, character)
             ? motion.Skeleton.WithRoles(Roles(character))
             : throw new Core.InvalidInputException(input, "joints", $"the motion is not one of {characterPath}: its joints are others");
-        var volumes = CharacterVolumes.Of(bytes, characterPath, character);
+        var volumes = CharacterFile.Volumes(bytes, characterPath, character);
         var (pushed, report) = Core.Clipping.PushOut.Apply(motion.On(own), volumes, default, new ConsoleProgress("push-out"));
-        if (
-            Path.GetExtension(output).Equals(".glb", StringComparison.OrdinalIgnoreCase)
-            && MotionFiles.KindOf(characterPath, bytes) is FileKind.Glb or FileKind.Gltf
-        )
-        {
-            var packed = GltfReader.Packed(bytes, characterPath, InputFile.FolderOf(characterPath));
-            AtomicFile.Write(output, s => GltfWriter.WriteCharacter(s, packed, characterPath, pushed));
-        }
-        else
-        {
-            MotionFiles.WriteMotion(output, pushed);
-        }
+        CharacterFile.Write(output, bytes, characterPath, pushed);
 
         var told = RetargetOperation.PushOutJson(report);
         told["frames"] = pushed.FrameCount;

@@ -3,7 +3,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Formats;
-using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Retargeting;
@@ -72,20 +71,9 @@ internal static class RetargetVerb
         var bytes = InputFile.Read(characterPath);
         var rest = MotionFiles.ReadMotion(bytes, characterPath, folder: InputFile.FolderOf(characterPath));
         var target = Roled.Of(rest.Skeleton, targetRoles, characterPath);
-        var volumes = CharacterVolumes.Of(bytes, characterPath, target);
+        var volumes = CharacterFile.Volumes(bytes, characterPath, target);
         var (motion, report) = Retargeter.Retarget(source, target, Setup(setupPath), volumes, default, new ConsoleProgress("retarget"));
-        if (
-            Path.GetExtension(output).Equals(".glb", StringComparison.OrdinalIgnoreCase)
-            && MotionFiles.KindOf(characterPath, bytes) is FileKind.Glb or FileKind.Gltf
-        )
-        {
-            var packed = GltfReader.Packed(bytes, characterPath, InputFile.FolderOf(characterPath));
-            AtomicFile.Write(output, s => GltfWriter.WriteCharacter(s, packed, characterPath, motion));
-        }
-        else
-        {
-            MotionFiles.WriteMotion(output, motion);
-        }
+        CharacterFile.Write(output, bytes, characterPath, motion);
 
         var result = RetargetOperation.RetargetJson(report);
         var warnings = source
