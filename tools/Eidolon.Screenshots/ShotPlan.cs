@@ -191,7 +191,11 @@ internal static class ShotPlan
             b.Until("return !!window.eidolon?.about", "two solves");
             b.Js("eidolon.clock.set(eidolon.about.worstFrame)");
         });
-        yield return new("retarget", At("HL_014_haul-rope_02", "retarget"), Frame(620, "eidolon.stage.frameAll(5.2)"));
+        yield return new(
+            "retarget",
+            At("HL_009_lamp-walk_01", "retarget"),
+            Frame(900, "document.querySelectorAll('#show button')[0].click(); document.querySelector('[data-choose=HandR]').focus()")
+        );
         yield return new(
             "carry",
             At("HL_021_crate-carry_01", "retarget"),
