@@ -164,23 +164,12 @@ internal static class RetargetTruth
                 .Select(f => (double)world[(f * s.Count) + joint].Y)
                 .Order()
                 .ToArray();
-            var off = heights[heights.Length / 2] - (s.RestPositions[joint].Y - Floor(s));
+            var off = heights[heights.Length / 2] - GroundLevel.Height(s, c.Role);
             // A foot on a step or a plank stands on that: only what is near the floor is compared with it.
             worst = Math.Abs(off) < 0.06 ? Math.Max(worst, Math.Abs(off) * 1000) : worst;
         }
 
         return worst;
-    }
-
-    private static float Floor(Skeleton s)
-    {
-        var low = s.RestPositions.Min(p => p.Y);
-        for (var j = 0; j < s.Count; j++)
-        {
-            low = s[j].EndSite is { } e ? MathF.Min(low, (s.RestPositions[j] + Vector3.Transform(e, s.RestRotations[j])).Y) : low;
-        }
-
-        return MathF.Abs(low) < 0.06f ? 0 : low;
     }
 
     /// <summary>Fastest joint (scaled) and fastest turn of a role, as a multiple of the fastest the performer has anywhere.</summary>

@@ -22,12 +22,6 @@ public static class PushOut
     /// <summary>The end of a limb that is nearer to where it went in moves more; the other at least by this share.</summary>
     private const float Along = 0.25f;
 
-    private static readonly (BodyRole Upper, BodyRole Lower, BodyRole End)[] Arms =
-    [
-        (BodyRole.UpperArmL, BodyRole.ForearmL, BodyRole.HandL),
-        (BodyRole.UpperArmR, BodyRole.ForearmR, BodyRole.HandR),
-    ];
-
     /// <summary>A motion without clipping arms, or with as little as can be had.</summary>
     /// <param name="motion">Its skeleton has roles.</param>
     /// <param name="volumes">What may not go into one another.</param>
@@ -49,7 +43,7 @@ public static class PushOut
         }
 
         var (now, nowTurns) = (places.AsSpan().ToArray(), turns.AsSpan().ToArray());
-        var wishes = Arms.Select(_ => new Wish(motion.FrameCount)).ToArray();
+        var wishes = LimbRoles.Arms.Select(_ => new Wish(motion.FrameCount)).ToArray();
         for (var round = 0; round < Rounds; round++)
         {
             cancel.ThrowIfCancellationRequested();
@@ -57,7 +51,7 @@ public static class PushOut
             var any = false;
             for (var side = 0; side < 2; side++)
             {
-                any |= Ask(volumes, Arms[side], s, now, nowTurns, wishes[side]);
+                any |= Ask(volumes, LimbRoles.Arms[side], s, now, nowTurns, wishes[side]);
             }
 
             if (!any)
@@ -67,14 +61,14 @@ public static class PushOut
 
             for (var side = 0; side < 2; side++)
             {
-                Move(motion, Arms[side], wishes[side], (places, turns), (now, nowTurns), result);
+                Move(motion, LimbRoles.Arms[side], wishes[side], (places, turns), (now, nowTurns), result);
             }
         }
 
         var after = ClippingMeasure.Measure(result, now, nowTurns, volumes);
         double hand = 0,
             elbow = 0;
-        foreach (var (_, lower, end) in Arms)
+        foreach (var (_, lower, end) in LimbRoles.Arms)
         {
             for (var f = 0; f < motion.FrameCount; f++)
             {
@@ -156,7 +150,7 @@ public static class PushOut
         var radius = Math.Max(2, (int)(motion.FrameRate * Ease));
         var (hand, elbow) = (Eased(wish.Hand, radius), Eased(wish.Elbow, radius));
         var (upper, lower, end) = limb.Joints;
-        var carried = Under(s, upper);
+        var carried = s.Branch(upper);
         for (var f = 0; f < motion.FrameCount; f++)
         {
             if (hand[f] == Vector3.Zero && elbow[f] == Vector3.Zero)
@@ -176,18 +170,6 @@ public static class PushOut
             limb.Swivel(t, p, was.Places[(f * n) + lower] + elbow[f], 1);
             Write(s, limb, carried, t, p, result.RotationsAt(f));
         }
-    }
-
-    /// <summary>A joint and all that hangs from it.</summary>
-    private static int[] Under(Skeleton s, int joint)
-    {
-        var inside = new bool[s.Count];
-        for (var j = joint; j < s.Count; j++)
-        {
-            inside[j] = j == joint || (s.Parents[j] >= 0 && inside[s.Parents[j]]);
-        }
-
-        return [.. Enumerable.Range(0, s.Count).Where(j => inside[j])];
     }
 
     /// <summary>Local turns from the arm's new ones; what hangs from it goes along, the hand keeps its turn in the world.</summary>

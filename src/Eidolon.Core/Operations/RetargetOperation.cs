@@ -89,6 +89,7 @@ public static class RetargetOperation
         new()
         {
             ["scale"] = Math.Round(report.Scale, 6),
+            ["groundMetres"] = Math.Round(report.Ground, 5),
             ["contacts"] = new JsonArray([
                 .. report.Contacts.Select(c =>
                     (JsonNode)

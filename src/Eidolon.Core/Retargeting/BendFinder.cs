@@ -10,8 +10,8 @@ internal static class BendFinder
     private const double Most = 150,
         More = 8;
 
-    /// <summary>An elbow held as well as its hand that is farther off than this cannot be where both ask for it, metres.</summary>
-    private const float Apart = 0.04f;
+    /// <summary>An elbow held as well as its hand that is farther off than this cannot be where both ask for it, millimetres.</summary>
+    private const float Apart = 40;
 
     /// <summary>A middle joint counts as held from this share of Place on.</summary>
     private const float IsHeld = 0.3f;
@@ -19,25 +19,17 @@ internal static class BendFinder
     /// <summary>Ranges no farther apart than this are one, seconds.</summary>
     private const double Join = 0.15;
 
-    private static readonly (BodyRole Upper, BodyRole Lower, BodyRole End)[] Limbs =
-    [
-        (BodyRole.UpperArmL, BodyRole.ForearmL, BodyRole.HandL),
-        (BodyRole.UpperArmR, BodyRole.ForearmR, BodyRole.HandR),
-        (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL),
-        (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR),
-    ];
-
     public static IReadOnlyList<BendRange> Find(
         Motion source,
         Vector3[] sourceWorld,
         Motion target,
         Vector3[] world,
         RetargetSetup setup,
-        BodyGoals goals
+        IReadOnlyDictionary<BodyRole, float[]> drift
     )
     {
         var found = new List<BendRange>();
-        foreach (var (upper, lower, end) in Limbs)
+        foreach (var (upper, lower, end) in LimbRoles.All)
         {
             var (hold, middle) = (setup.Hold(end), setup.Hold(lower));
             for (var f = 0; f < target.FrameCount; f++)
@@ -48,10 +40,7 @@ internal static class BendFinder
                 }
 
                 var bend = Bend(target.Skeleton, world, f, upper, lower, end);
-                var off =
-                    middle.At(f).Place >= IsHeld
-                        ? Vector3.Distance(world[(f * target.Skeleton.Count) + target.Skeleton.IndexOf(lower)], goals.Of(f, lower))
-                        : 0;
+                var off = middle.At(f).Place >= IsHeld ? drift[lower][f] : 0;
                 var much = bend > Most && bend > Bend(source.Skeleton, sourceWorld, f, upper, lower, end) + More;
                 if (!much && off <= Apart)
                 {
@@ -64,12 +53,12 @@ internal static class BendFinder
                     {
                         End = f,
                         Degrees = Math.Max(found[^1].Degrees, bend),
-                        Millimetres = Math.Max(found[^1].Millimetres, off * 1000),
+                        Millimetres = Math.Max(found[^1].Millimetres, off),
                     };
                 }
                 else
                 {
-                    found.Add(new BendRange(lower, f, f, bend, off * 1000));
+                    found.Add(new BendRange(lower, f, f, bend, off));
                 }
             }
         }

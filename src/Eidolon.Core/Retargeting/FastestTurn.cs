@@ -13,11 +13,11 @@ public sealed record FastestTurn(BodyRole Role, int Frame, double Ratio)
     /// <summary>Slower than this nothing can jump, radians a frame.</summary>
     private const float Still = 0.01f;
 
-    internal static FastestTurn Of(Skeleton source, ReadOnlySpan<Quaternion> from, Skeleton target, ReadOnlySpan<Quaternion> to)
+    /// <param name="fastest">The performer's fastest turn, radians a frame.</param>
+    internal static FastestTurn Of(float fastest, Skeleton target, ReadOnlySpan<Quaternion> to)
     {
-        var own = Find(source, from);
         var (role, frame, angle) = Find(target, to);
-        return new FastestTurn(role, frame, MathF.Max(angle, Still) / MathF.Max(own.Angle, Still));
+        return new FastestTurn(role, frame, MathF.Max(angle, Still) / MathF.Max(fastest, Still));
     }
 
     /// <summary>The fastest turn of any needed role, radians a frame.</summary>

@@ -5,7 +5,7 @@ using Eidolon.Core.Skeletons;
 namespace Eidolon.Core.Retargeting;
 
 /// <summary>Where the ground is: under a skeleton at rest, and under a performer who stood somewhere else than the rest pose tells.</summary>
-internal static class GroundLevel
+public static class GroundLevel
 {
     /// <summary>A rest pose whose lowest point is nearer to zero than this stands on it, metres.</summary>
     private const float NearZero = 0.06f;
@@ -36,11 +36,11 @@ internal static class GroundLevel
     public static float Height(Skeleton s, BodyRole role) => s.RestPositions[s.IndexOf(role)].Y - Floor(s);
 
     /// <summary>Height of the lower ankle over the floor at rest, metres.</summary>
-    public static float AnkleHeight(Skeleton s) => MathF.Min(Height(s, BodyRole.FootL), Height(s, BodyRole.FootR));
+    internal static float AnkleHeight(Skeleton s) => MathF.Min(Height(s, BodyRole.FootL), Height(s, BodyRole.FootR));
 
     /// <summary>How much higher a performer's feet stand than at rest, metres: the ground of the recording.</summary>
     /// <param name="world">World places of all joints.</param>
-    public static float Of(Skeleton s, ReadOnlySpan<Vector3> world, IReadOnlyList<Contact> contacts)
+    internal static float Of(Skeleton s, ReadOnlySpan<Vector3> world, IReadOnlyList<Contact> contacts)
     {
         var toes = contacts.Any(c => c.Role is BodyRole.ToesL or BodyRole.ToesR);
         var stands = new List<(float Level, int Frames)>();
@@ -64,7 +64,7 @@ internal static class GroundLevel
     }
 
     /// <summary>How much higher than at rest a planted joint is, the middle of its contact, metres.</summary>
-    public static float Level(Skeleton s, ReadOnlySpan<Vector3> world, Contact c)
+    internal static float Level(Skeleton s, ReadOnlySpan<Vector3> world, Contact c)
     {
         var joint = s.IndexOf(c.Role);
         var heights = new float[c.Length];

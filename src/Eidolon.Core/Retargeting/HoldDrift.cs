@@ -1,5 +1,4 @@
 using System.Numerics;
-using Eidolon.Core.Cleaning;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Retargeting;
@@ -11,11 +10,10 @@ public static class HoldDrift
     /// <param name="source">The performer's motion.</param>
     /// <param name="played">The character's.</param>
     /// <param name="setup">As it was retargeted.</param>
-    public static Dictionary<BodyRole, float[]> Of(Motion source, Motion played, RetargetSetup setup)
+    /// <param name="ground">As the report of the retarget has it, metres.</param>
+    public static Dictionary<BodyRole, float[]> Of(Motion source, Motion played, RetargetSetup setup, float ground)
     {
-        var world = ForwardKinematics.WorldPositions(source);
-        var ground = GroundLevel.Of(source.Skeleton, world, BodyContacts.Find(source, setup.Contacts).Joints);
-        var goals = new BodyGoals(source, played.Skeleton, setup, world, ground);
+        var goals = new BodyGoals(source, played.Skeleton, setup, ForwardKinematics.WorldPositions(source), ground);
         var turns = new Quaternion[played.Rotations.Length];
         var places = ForwardKinematics.WorldPositions(played, turns);
         return Of(goals, played.Skeleton, places, turns, Math.Min(source.FrameCount, played.FrameCount));

@@ -4,52 +4,54 @@ using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Retargeting;
 
-/// <summary>Shoulders, then the spine, go along with a hand that its arm alone does not bring to its place; the spine goes along with a held head.</summary>
-/// <remarks>Each joint of the spine takes its share in turn (cyclic coordinate descent: Wang &amp; Chen 1991), so that no one of them bends by itself.</remarks>
+/// <summary>
+/// Shoulders, then the spine, go along with a hand that its arm alone does not bring to its place; the spine goes along with a held head.
+/// </summary>
+/// <remarks>
+/// Each joint of the spine takes its share in turn (cyclic coordinate descent: Wang &amp; Chen 1991), so that no one of them bends by itself.
+/// </remarks>
 internal sealed class Lean
 {
-    /// <summary>A shoulder goes along by no more than this share of its collarbone, a body by no more than this share of the arm; its hips go along from the last one on.</summary>
+    /// <summary>
+    /// A shoulder goes along by no more than this share of its collarbone, a body by no more than this share of the arm; its hips go along from the
+    /// last one on.
+    /// </summary>
     private const float ShoulderMost = 0.3f,
         BodyMost = 0.4f,
         EasyLean = 0.05f;
 
     private const int Rounds = 6;
 
-    private readonly Arm[] _arms;
+    private readonly ArmOfBody[] _arms;
     private readonly Pivot[] _spine;
-    private readonly int _head;
-    private readonly Pivot[] _neck;
+    private readonly Pivot _head;
 
     public Lean(Skeleton s)
     {
-        Pivot Of(int joint) => new(joint, Under(s, joint));
+        Pivot Of(int joint) => new(joint, s.Branch(joint));
         _spine = [.. BodyRoles.Spine.Reverse().Select(s.IndexOf).Where(j => j >= 0).Select(Of)];
-        _head = s.IndexOf(BodyRole.Head);
-        _neck = [Of(_head)];
+        _head = Of(s.IndexOf(BodyRole.Head));
         _arms =
         [
-            .. new[]
-            {
-                (BodyRole.ClavicleL, BodyRole.UpperArmL, BodyRole.ForearmL, BodyRole.HandL),
-                (BodyRole.ClavicleR, BodyRole.UpperArmR, BodyRole.ForearmR, BodyRole.HandR),
-            }.Select(a => new Arm(
-                s.IndexOf(a.Item1) is >= 0 and var clavicle ? Of(clavicle) : null,
-                s.IndexOf(a.Item2),
-                Vector3.Distance(s.RestPositions[s.IndexOf(a.Item2)], s.RestPositions[s.IndexOf(a.Item3)])
-                    + Vector3.Distance(s.RestPositions[s.IndexOf(a.Item3)], s.RestPositions[s.IndexOf(a.Item4)])
+            .. LimbRoles.Arms.Select(a => new ArmOfBody(
+                s.IndexOf(BodyRoles.Side(a.End) == 'L' ? BodyRole.ClavicleL : BodyRole.ClavicleR) is >= 0 and var clavicle
+                    ? Of(clavicle)
+                    : null,
+                s.IndexOf(a.Upper),
+                new LimbReach(s, a.Upper, a.Lower, a.End).Length(s.RestPositions)
             )),
         ];
     }
 
     /// <summary>How far a body goes along with an arm that is so much too short, metres.</summary>
-    public float Most(int side, float shortfall)
+    public float Most(BodyRole hand, float shortfall)
     {
-        var most = BodyMost * _arms[side].Length;
+        var most = BodyMost * Arm(hand).Length;
         return most * MathF.Tanh(shortfall / most);
     }
 
     /// <summary>How far a body leans before its hips go along, metres.</summary>
-    public float Easily(int side) => EasyLean * _arms[side].Length;
+    public float Easily(BodyRole hand) => EasyLean * Arm(hand).Length;
 
     /// <summary>Brings both shoulders near enough to where their hands must be.</summary>
     /// <param name="goals">Left, right.</param>
@@ -88,19 +90,19 @@ internal sealed class Lean
     /// <param name="share">0 not at all, 1 as near as it can.</param>
     public void Head(Span<Quaternion> turns, Span<Vector3> places, Vector3 goal, float share)
     {
-        goal = Vector3.Lerp(places[_head], goal, share);
+        goal = Vector3.Lerp(places[_head.Joint], goal, share);
         for (var round = 0; round < 2 * Rounds; round++)
         {
             foreach (var pivot in _spine)
             {
-                Pull(turns, places, pivot, _head, goal, Vector3.Distance(goal, places[_head]), 1);
+                Pull(turns, places, pivot, _head.Joint, goal, Vector3.Distance(goal, places[_head.Joint]), 1);
             }
         }
     }
 
     /// <summary>Gives the head a turn in the world; what hangs from it goes along.</summary>
     public void Look(Span<Quaternion> turns, Span<Vector3> places, Quaternion turn) =>
-        _neck[0].Turn(turns, places, Quaternion.Normalize(turn * Quaternion.Conjugate(turns[_head])));
+        _head.Turn(turns, places, Quaternion.Normalize(turn * Quaternion.Conjugate(turns[_head.Joint])));
 
     /// <summary>Turns about a pivot so that a joint comes nearer to a goal by a share of a distance.</summary>
     private static void Pull(
@@ -125,23 +127,9 @@ internal sealed class Lean
         pivot.Turn(turns, places, Rotations.Exp(turn));
     }
 
-    private static int[] Under(Skeleton s, int ancestor)
-    {
-        var inside = new bool[s.Count];
-        var list = new List<int>();
-        for (var j = ancestor; j < s.Count; j++)
-        {
-            inside[j] = j == ancestor || (s.Parents[j] >= 0 && inside[s.Parents[j]]);
-            if (inside[j])
-            {
-                list.Add(j);
-            }
-        }
+    private ArmOfBody Arm(BodyRole hand) => _arms[BodyRoles.Side(hand) == 'L' ? 0 : 1];
 
-        return [.. list];
-    }
-
-    private sealed record Arm(Pivot? Clavicle, int Shoulder, float Length);
+    private sealed record ArmOfBody(Pivot? Clavicle, int Shoulder, float Length);
 
     /// <summary>A joint and all that hangs from it, itself first.</summary>
     private sealed record Pivot(int Joint, int[] Carried)

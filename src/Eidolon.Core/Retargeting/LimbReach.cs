@@ -7,7 +7,10 @@ namespace Eidolon.Core.Retargeting;
 /// <summary>Moves the end of an arm or leg to a goal by two-bone inverse kinematics, keeping the swivel the limb has.</summary>
 internal readonly struct LimbReach
 {
-    /// <summary>A limb bent out of its line by less than the first share of its length tells nothing of where its elbow or knee looks; by more than the other it does.</summary>
+    /// <summary>
+    /// A limb bent out of its line by less than the first share of its length tells nothing of where its elbow or knee looks; by more than the
+    /// other it does.
+    /// </summary>
     private const float Straight = 0.01f,
         Bent = 0.06f;
 

@@ -37,6 +37,7 @@ public sealed class LiveRetarget
     private readonly float _sourceAnkle;
     private readonly float _targetAnkle;
     private readonly int _pelvis;
+    private readonly int[] _body;
     private double _last = double.NaN;
 
     /// <param name="source">The performer's skeleton, with roles.</param>
@@ -56,6 +57,7 @@ public sealed class LiveRetarget
         _sourceAnkle = GroundLevel.AnkleHeight(source);
         _targetAnkle = GroundLevel.AnkleHeight(target);
         _pelvis = target.IndexOf(BodyRole.Pelvis);
+        _body = target.Branch(_pelvis);
     }
 
     /// <summary>The character's skeleton.</summary>
@@ -121,24 +123,11 @@ public sealed class LiveRetarget
         }
 
         var off = hips - ((_places[_legs[0].Thigh] + _places[_legs[1].Thigh]) / 2);
-        for (var j = 0; j < Target.Count; j++)
+        // Joints above the pelvis stay where they are.
+        foreach (var j in _body)
         {
-            // Joints above the pelvis stay where they are.
-            _places[j] += j >= _pelvis && Under(j) ? off : Vector3.Zero;
+            _places[j] += off;
         }
-    }
-
-    private bool Under(int joint)
-    {
-        for (var j = joint; j >= 0; j = Target.Parents[j])
-        {
-            if (j == _pelvis)
-            {
-                return true;
-            }
-        }
-
-        return false;
     }
 
     /// <summary>Holds a foot that stands where it came down; lets a free one go back to where the leg has it.</summary>

@@ -21,14 +21,15 @@ public static class RetargetFindings
     {
         foreach (var bend in report.Bends)
         {
+            var (part, end) = bend.Role is BodyRole.ForearmL or BodyRole.ForearmR ? ("Elbow", "hand") : ("Knee", "foot");
             yield return new Finding(
                 "too much bend",
                 bend.Start,
                 bend.End,
                 bend.Millimetres > 0 || bend.Degrees > MostBent ? Severity.MustFix : Severity.Look,
-                (bend.Role is BodyRole.ForearmL or BodyRole.ForearmR ? "Elbow" : "Knee") + BodyRoles.Side(bend.Role),
+                part + BodyRoles.Side(bend.Role),
                 bend.Millimetres > 0
-                    ? $"{bend.Millimetres:0} mm from where it is held: its {(bend.Role is BodyRole.ForearmL or BodyRole.ForearmR ? "hand" : "foot")} is held as well"
+                    ? $"{bend.Millimetres:0} mm from where it is held: its {end} is held as well"
                     : $"bent by {bend.Degrees:0}°",
                 Math.Max(bend.Millimetres, bend.Degrees)
             );

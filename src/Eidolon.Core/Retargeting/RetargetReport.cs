@@ -21,6 +21,9 @@ public sealed record RetargetReport(
     IReadOnlyList<string> Warnings
 )
 {
+    /// <summary>How much higher than at rest the performer stands, metres: 0 where the motion was taken over as it is.</summary>
+    public float Ground { get; init; }
+
     /// <summary>What a person should look at: see <see cref="RetargetFindings"/>.</summary>
     public IReadOnlyList<Finding> Findings { get; init; } = [];
 }

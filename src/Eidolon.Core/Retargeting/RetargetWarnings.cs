@@ -22,15 +22,16 @@ internal static class RetargetWarnings
 
         foreach (var bend in report.Bends)
         {
-            var part = bend.Role is BodyRole.ForearmL or BodyRole.ForearmR ? "elbow" : "knee";
+            var (part, end) = bend.Role is BodyRole.ForearmL or BodyRole.ForearmR ? ("elbow", "hand") : ("knee", "foot");
+            var where = $"frames {bend.Start} to {bend.End}";
             yield return bend.Millimetres > 0
-                ? $"the {Side(bend.Role)} {part} is up to {bend.Millimetres:0} mm from where it is held, frames {bend.Start} to {bend.End}: {(part == "elbow" ? "the hand" : "the foot")} is held as well"
-                : $"the {Side(bend.Role)} {part} bends {bend.Degrees:0} degrees, frames {bend.Start} to {bend.End}: too much for what is held";
+                ? $"the {Side(bend.Role)} {part} is up to {bend.Millimetres:0} mm from where it is held, {where}: the {end} is held as well"
+                : $"the {Side(bend.Role)} {part} bends {bend.Degrees:0} degrees, {where}: too much for what is held";
         }
 
-        if (report.Fastest.Ratio > Jump)
+        if (report.Fastest is { Ratio: > Jump } fastest)
         {
-            yield return $"{report.Fastest.Role} turns {report.Fastest.Ratio:0.0} times as fast at frame {report.Fastest.Frame} as anything of the performer does";
+            yield return $"{fastest.Role} turns {fastest.Ratio:0.0} times as fast at frame {fastest.Frame} as anything of the performer does";
         }
     }
 

@@ -100,9 +100,7 @@ internal sealed class TurnTransfer
                 // No role: rigid with the joint above; joints above the pelvis stay at rest.
                 var p = _target.Parents[j];
                 targetWorld[j] =
-                    p < 0 || j < pelvis && !Under(pelvis, j)
-                        ? _target.RestRotations[j]
-                        : Quaternion.Normalize(targetWorld[p] * _target[j].RestRotation);
+                    p < 0 || j < pelvis ? _target.RestRotations[j] : Quaternion.Normalize(targetWorld[p] * _target[j].RestRotation);
             }
         }
 
@@ -117,19 +115,6 @@ internal sealed class TurnTransfer
                 targetWorld[from] * half * Quaternion.Conjugate(_targetPose.Turns[from]) * _targetPose.Turns[twist]
             );
         }
-    }
-
-    private bool Under(int ancestor, int joint)
-    {
-        for (var j = joint; j >= 0; j = _target.Parents[j])
-        {
-            if (j == ancestor)
-            {
-                return true;
-            }
-        }
-
-        return false;
     }
 
     private static int Top(Skeleton s) => BodyRoles.Spine.Reverse().Select(r => s.IndexOf(r)).First(j => j >= 0);

@@ -83,6 +83,18 @@ public sealed class Skeleton
         }
     }
 
+    /// <summary>A joint and all that hangs from it, parents before children; empty for −1.</summary>
+    public int[] Branch(int index)
+    {
+        var inside = new bool[Count];
+        for (var j = Math.Max(0, index); index >= 0 && j < Count; j++)
+        {
+            inside[j] = j == index || (_parents[j] >= 0 && inside[_parents[j]]);
+        }
+
+        return [.. Enumerable.Range(0, Count).Where(j => inside[j])];
+    }
+
     /// <summary>The same tree with roles set by joint name; other joints play none.</summary>
     public Skeleton WithRoles(IReadOnlyDictionary<BodyRole, string> roles)
     {

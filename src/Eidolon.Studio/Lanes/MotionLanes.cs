@@ -123,17 +123,16 @@ internal static class MotionLanes
             var source = open.Performers.FirstOrDefault(p => p.Node.SubjectId == cast.Node.SubjectId)?.Motion;
             if (source is not null && cast.State.Last("retarget") is { } result)
             {
-                var setup = RetargetOperation.SetupFrom(cast.State.Node.Entries.Last(e => e.Operation == "retarget").Parameters) with
-                {
-                    Contacts = cast.Contacts,
-                };
+                var setup = RetargetOperation.SetupFrom(cast.State.Node.Entries.Last(e => e.Operation == "retarget").Parameters);
+                var ground = (float)((double?)result.Report["groundMetres"] ?? 0);
                 AddCast(
                     lanes,
                     open.Casts.Count > 1 ? cast.Name + " " : string.Empty,
-                    HoldDrift.Of(source, cast.Motion!, setup),
+                    HoldDrift.Of(source, cast.Motion!, setup, ground),
                     setup,
                     cast.Motion!,
-                    result.Report
+                    result.Report,
+                    cast.State.Last("push-out")?.Report ?? result.Report
                 );
             }
         }
@@ -176,7 +175,8 @@ internal static class MotionLanes
         Dictionary<BodyRole, float[]> drift,
         RetargetSetup setup,
         Motion motion,
-        JsonObject report
+        JsonObject report,
+        JsonObject clips
     )
     {
         foreach (var (role, values) in drift)
@@ -200,7 +200,7 @@ internal static class MotionLanes
             );
         }
 
-        var clipping = (report["clipping"] as JsonArray)!.ToDictionary(c => (int)c!["frame"]!, c => (double)c!["depthMillimetres"]!);
+        var clipping = (clips["clipping"] as JsonArray)!.ToDictionary(c => (int)c!["frame"]!, c => (double)c!["depthMillimetres"]!);
         var depth = Enumerable.Range(0, motion.FrameCount).Select(f => (double?)clipping.GetValueOrDefault(f)).ToArray();
         lanes.Add(
             (JsonNode)Lane(

@@ -85,7 +85,8 @@ public sealed class QuayTests(DemoStudio studio) : Journey(studio), IClassFixtur
             var setup = RetargetOperation.SetupFrom(cast.State.Node.Entries.Last(e => e.Operation == "retarget").Parameters);
             Assert.False(setup.ScaleTravel);
             var source = open.Performers.Single(p => p.Subject.Id == cast.Subject.Id);
-            var drift = HoldDrift.Of(source.Motion!, cast.Motion!, setup with { Contacts = source.Contacts });
+            var ground = (float)(double)cast.State.Last("retarget")!.Report["groundMetres"]!;
+            var drift = HoldDrift.Of(source.Motion!, cast.Motion!, setup, ground);
             foreach (var hand in new[] { BodyRole.HandL, BodyRole.HandR })
             {
                 Assert.Contains(setup.Hold(hand).Keys, k => k.Place >= 1);

@@ -86,9 +86,12 @@ public sealed class OperationReportTests
             new FastestTurn(BodyRole.ShinR, 12, 1.3456),
             [new ClippingFrame(5, "Left hand", "Trunk", 12.345)],
             ["a warning"]
-        );
+        )
+        {
+            Ground = 0.0123f,
+        };
         Assert.Equal(
-            "{'scale':1.234568,'contacts':[{'joint':'foot.L','role':'FootL','start':3,'end':9,'slideMillimetres':0.1235}],"
+            "{'scale':1.234568,'groundMetres':0.0123,'contacts':[{'joint':'foot.L','role':'FootL','start':3,'end':9,'slideMillimetres':0.1235}],"
                 + "'holdErrorMillimetres':{'HandR':0.9876},'driftMillimetres':{'FootR':7.65,'FootL':0},"
                 + "'tooMuchBend':[{'role':'ForearmL','start':7,'end':8,'degrees':151.2,'millimetres':41.5}],"
                 + "'fastestTurn':{'role':'ShinR','frame':12,'timesThePerformers':1.346},'findings':[],"

@@ -86,17 +86,14 @@ public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> 
         foreach (var (role, sign) in new[] { (BodyRole.UpperArmL, -1), (BodyRole.UpperArmR, 1) })
         {
             var shoulder = s.IndexOf(role);
-            for (var j = 0; shoulder >= 0 && j < s.Count; j++)
+            foreach (var j in s.Branch(shoulder))
             {
-                if (Under(s, j, shoulder))
-                {
-                    places[j] =
-                        s.RestPositions[shoulder]
-                        + Vector3.Transform(
-                            s.RestPositions[j] - s.RestPositions[shoulder],
-                            Quaternion.CreateFromAxisAngle(Vector3.UnitZ, sign * ArmsDown)
-                        );
-                }
+                places[j] =
+                    s.RestPositions[shoulder]
+                    + Vector3.Transform(
+                        s.RestPositions[j] - s.RestPositions[shoulder],
+                        Quaternion.CreateFromAxisAngle(Vector3.UnitZ, sign * ArmsDown)
+                    );
             }
         }
 
@@ -108,22 +105,9 @@ public sealed record NameMapModel(string? Who, IReadOnlyList<NameMapModel.Bone> 
         int left = s.IndexOf(BodyRole.UpperArmL),
             right = s.IndexOf(BodyRole.UpperArmR);
         var sign =
-            left >= 0 && (joint == left || Under(s, joint, left)) ? -1
-            : right >= 0 && (joint == right || Under(s, joint, right)) ? 1
+            s.Branch(left).Contains(joint) ? -1
+            : s.Branch(right).Contains(joint) ? 1
             : 0;
         return places[joint] + Vector3.Transform(offset, Quaternion.CreateFromAxisAngle(Vector3.UnitZ, sign * ArmsDown));
-    }
-
-    private static bool Under(Skeleton s, int joint, int ancestor)
-    {
-        for (var j = s[joint].Parent; j >= 0; j = s[j].Parent)
-        {
-            if (j == ancestor)
-            {
-                return true;
-            }
-        }
-
-        return false;
     }
 }

@@ -1,8 +1,6 @@
 import { onKey } from "../app.js";
 
 const $ = (id) => document.getElementById(id);
-const part = (role) =>
-  ({ Forearm: "Elbow", Shin: "Knee" })[role.replace(/[LR]$/, "")] ?? role.replace(/[LR]$/, "");
 const other = (role) => (role.endsWith("L") ? role.slice(0, -1) + "R" : role.endsWith("R") ? role.slice(0, -1) + "L" : role);
 
 // What a character is held to: while a control moves, the server answers the pose at the current frame; when the hand lets go, one entry is written.
@@ -124,6 +122,7 @@ export class HoldControls {
     const pose = answer.Pose ?? answer.pose,
       drift = answer.Drift ?? answer.drift;
     this.figure.hold(new Float32Array(pose.slice().buffer));
+    this.form.querySelector("[data-drift-when]").textContent = "now";
     for (const [role, mm] of Object.entries(drift)) {
       const number = this.form.querySelector(`[data-drift="${role}"]`);
       if (number) number.textContent = `${mm < 10 ? mm.toFixed(1) : Math.round(mm)} mm`;
@@ -144,9 +143,9 @@ export class HoldControls {
     const box = $("hold-part");
     box.hidden = false;
     box.scrollIntoView({ block: "nearest" });
-    const side = /[LR]$/.test(role) ? (role.endsWith("L") ? "Left " : "Right ") : "";
-    const name = side + (side ? part(role).toLowerCase() : part(role));
-    box.querySelector("[data-part-name]").textContent = name;
+    const name = this.form.querySelector(`[data-choose="${role}"] b`).textContent,
+      side = other(role) === role ? "" : role.endsWith("L") ? "Left " : "Right ";
+    box.querySelector("[data-part-name]").textContent = side ? side + name.toLowerCase() : name;
     for (const field of box.querySelectorAll("[data-offset]")) field.value = this.offsets[role]?.[Number(field.dataset.offset)] ?? 0;
     const keys = this.keys[role] ?? [];
     box.querySelector("[data-part-keys]").replaceChildren(
