@@ -229,6 +229,7 @@ public sealed class DemoProduction(
     {
         var character = await library.Add(production, SubjectKind.Character, name, cancel);
         await library.Dress(character.Id, HarbourCharacters.Build(name), name + ".glb", cancel);
+        await library.Accept(character.Id, cancel);
     }
 
     private async Task AddPerformer(int production, ShootDay day, Person person, CancellationToken cancel)

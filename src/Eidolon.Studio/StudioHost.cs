@@ -131,6 +131,7 @@ public static class StudioHost
         app.MapHealthChecks("/healthz");
         StageApi.Map(app);
         FitApi.Map(app);
+        CharacterApi.Map(app);
         LiveApi.Map(app);
         ImportApi.Map(app);
         SceneApi.Map(app);

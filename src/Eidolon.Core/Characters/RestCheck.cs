@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Numerics;
 using Eidolon.Core.Skeletons;
 
@@ -6,6 +7,30 @@ namespace Eidolon.Core.Characters;
 /// <summary>Looks at a character's rest pose: faces +Z, arms level, left like right, a plausible size.</summary>
 public static class RestCheck
 {
+    /// <summary>Faces away by more, degrees.</summary>
+    private const float MostTurned = 5;
+
+    /// <summary>An arm that is off level by more, degrees.</summary>
+    private const float MostTilted = 3;
+
+    /// <summary>Collarbones whose slopes differ by more, degrees.</summary>
+    private const float MostSloped = 4;
+
+    /// <summary>Bones of the two sides that differ by more, metres.</summary>
+    private const float MostUneven = 0.01f;
+
+    /// <summary>Heights between which a figure can be, metres.</summary>
+    private const float Least = 0.3f,
+        Most = 4;
+
+    private static readonly (BodyRole From, BodyRole To, string Name)[] Limbs =
+    [
+        (BodyRole.UpperArmL, BodyRole.ForearmL, "upper arms"),
+        (BodyRole.ForearmL, BodyRole.HandL, "forearms"),
+        (BodyRole.ThighL, BodyRole.ShinL, "thighs"),
+        (BodyRole.ShinL, BodyRole.FootL, "shins"),
+    ];
+
     /// <summary>Looks at the rest pose of a character's skeleton.</summary>
     public static RestReport Check(Skeleton s)
     {
@@ -21,39 +46,21 @@ public static class RestCheck
             );
         }
 
-        Vector3 At(BodyRole r) => s.RestPositions[s.IndexOf(r)];
-        string Name(BodyRole r) => s[s.IndexOf(r)].Name;
-        var height = Height(s);
         var facing = BodyFacing.Of(s) ?? Vector3.UnitZ;
         var turn = MathF.Abs(MathF.Atan2(facing.X, facing.Z)) * 180 / MathF.PI;
-        if (turn > 5)
+        if (turn > MostTurned)
         {
-            reasons.Add(RestReason.Turned(Name(BodyRole.Pelvis), turn, d => $"faces {d} away from ahead"));
+            reasons.Add(RestReason.Turned(Name(s, BodyRole.Pelvis), turn, d => $"faces {d} away from ahead", RestRemedy.TurnToFace));
         }
 
-        float tilt = 0;
-        foreach (var (a, b, name) in new[] { (BodyRole.UpperArmL, BodyRole.HandL, "left"), (BodyRole.UpperArmR, BodyRole.HandR, "right") })
+        var tilt = Arms(s, reasons);
+        Collarbones(s, reasons);
+        Uneven(s, reasons);
+        var height = Height(s);
+        if (height is < Least or > Most)
         {
-            var arm = At(b) - At(a);
-            var degrees = MathF.Asin(Math.Clamp(-arm.Y / MathF.Max(1e-4f, arm.Length()), -1, 1)) * 180 / MathF.PI;
-            tilt = MathF.Max(tilt, MathF.Abs(degrees));
-            if (MathF.Abs(degrees) > 3)
-            {
-                reasons.Add(RestReason.Turned(Name(a), MathF.Abs(degrees), d => $"{name} arm {d} {(degrees > 0 ? "low" : "high")}"));
-            }
-        }
-
-        var uneven = MathF.Abs(
-            (At(BodyRole.ForearmL) - At(BodyRole.UpperArmL)).Length() - (At(BodyRole.ForearmR) - At(BodyRole.UpperArmR)).Length()
-        );
-        if (uneven > 0.01f)
-        {
-            reasons.Add(new RestReason(Name(BodyRole.UpperArmL), $"upper arms differ by {uneven * 1000:0} mm", Centimetres: uneven * 100));
-        }
-
-        if (height is < 0.3f or > 4)
-        {
-            reasons.Add(new RestReason(string.Empty, $"{height:0.##} m tall: is the unit right?", Centimetres: height * 100));
+            var tall = height.ToString("0.##", CultureInfo.InvariantCulture);
+            reasons.Add(new RestReason(string.Empty, $"{tall} m tall: is the unit right?", Centimetres: height * 100));
             return new RestReport(RestVerdict.CannotFit, reasons, height, tilt);
         }
 
@@ -62,4 +69,80 @@ public static class RestCheck
 
     /// <summary>From the lowest joint to the highest at rest, metres.</summary>
     public static float Height(Skeleton s) => s.RestPositions.Max(p => p.Y) - s.RestPositions.Min(p => p.Y);
+
+    /// <summary>Degrees that a collarbone rises from its joint to the shoulder.</summary>
+    internal static float? Slope(Skeleton s, char side)
+    {
+        var (from, to) = side == 'L' ? (BodyRole.ClavicleL, BodyRole.UpperArmL) : (BodyRole.ClavicleR, BodyRole.UpperArmR);
+        return s.IndexOf(from) < 0 ? null : -Below(At(s, to) - At(s, from));
+    }
+
+    private static Vector3 At(Skeleton s, BodyRole role) => s.RestPositions[s.IndexOf(role)];
+
+    private static string Name(Skeleton s, BodyRole role) => s[s.IndexOf(role)].Name;
+
+    /// <summary>Degrees that a bone points below level.</summary>
+    private static float Below(Vector3 bone) => MathF.Asin(Math.Clamp(-bone.Y / MathF.Max(1e-4f, bone.Length()), -1, 1)) * 180 / MathF.PI;
+
+    /// <returns>The larger tilt of the two, degrees.</returns>
+    private static float Arms(Skeleton s, List<RestReason> reasons)
+    {
+        var tilt = 0f;
+        foreach (
+            var (a, b, name, remedy) in new[]
+            {
+                (BodyRole.UpperArmL, BodyRole.HandL, "left", RestRemedy.ArmL),
+                (BodyRole.UpperArmR, BodyRole.HandR, "right", RestRemedy.ArmR),
+            }
+        )
+        {
+            var arm = At(s, b) - At(s, a);
+            var degrees = Below(arm);
+            tilt = MathF.Max(tilt, MathF.Abs(degrees));
+            if (MathF.Abs(degrees) > MostTilted)
+            {
+                reasons.Add(
+                    RestReason.Turned(Name(s, a), MathF.Abs(degrees), d => $"{name} arm {d} {(degrees > 0 ? "low" : "high")}", remedy) with
+                    {
+                        Centimetres = MathF.Abs(arm.Y) * 100,
+                    }
+                );
+            }
+        }
+
+        return tilt;
+    }
+
+    private static void Collarbones(Skeleton s, List<RestReason> reasons)
+    {
+        if (Slope(s, 'L') is { } left && Slope(s, 'R') is { } right && MathF.Abs(left - right) > MostSloped)
+        {
+            reasons.Add(
+                RestReason.Turned(
+                    Name(s, left < right ? BodyRole.ClavicleL : BodyRole.ClavicleR),
+                    MathF.Abs(left - right),
+                    d => $"the {(left < right ? "left" : "right")} collarbone lies {d} lower",
+                    RestRemedy.Collarbones
+                )
+            );
+        }
+    }
+
+    private static void Uneven(Skeleton s, List<RestReason> reasons)
+    {
+        foreach (var (from, to, name) in Limbs)
+        {
+            float Long(BodyRole a, BodyRole b) => (At(s, b) - At(s, a)).Length();
+            var uneven = MathF.Abs(Long(from, to) - Long(BodyRoles.Mirror(from), BodyRoles.Mirror(to)));
+            if (uneven > MostUneven)
+            {
+                reasons.Add(
+                    new RestReason(Name(s, from), $"{name} differ by {uneven * 1000:0} mm", Centimetres: uneven * 100)
+                    {
+                        Remedies = [RestRemedy.Alike],
+                    }
+                );
+            }
+        }
+    }
 }

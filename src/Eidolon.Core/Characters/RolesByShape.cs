@@ -129,6 +129,8 @@ internal static class RolesByShape
         {
             roles[Enum.Parse<BodyRole>($"Clavicle{side}")] = chain[best.Upper - 1];
         }
+
+        FingersByShape.Add(tree, chain[best.Hand], side, roles);
     }
 
     private static void HeadAndNeck(ShapeTree tree, int chest, Dictionary<BodyRole, int> roles)

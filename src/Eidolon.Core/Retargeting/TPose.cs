@@ -18,7 +18,13 @@ internal sealed class TPose
     /// <summary>From the skeleton's own facing to +Z.</summary>
     public Quaternion Facing { get; }
 
-    public static TPose Of(Skeleton s)
+    /// <summary>All of it.</summary>
+    public static TPose Of(Skeleton s) => Of(s, _ => true, true);
+
+    /// <summary>The bones that are chosen as in the T-pose, the others as at rest.</summary>
+    /// <param name="straight">Is this bone put straight?</param>
+    /// <param name="turned">Does the whole turn to face +Z? Otherwise it is straight as it faces.</param>
+    public static TPose Of(Skeleton s, Func<BodyRole, bool> straight, bool turned)
     {
         var facing = Quaternion.Conjugate(Rotations.Heading(BodyFacing.Of(s) ?? Vector3.UnitZ));
         var straighten = new Quaternion[s.Count];
@@ -26,7 +32,7 @@ internal sealed class TPose
         {
             var parent = s.Parents[j];
             straighten[j] = parent < 0 ? facing : straighten[parent];
-            if (s[j].Role is { } role && Wanted(role) is var (child, direction) && s.IndexOf(child) is >= 0 and var c)
+            if (s[j].Role is { } role && straight(role) && Wanted(role) is var (child, direction) && s.IndexOf(child) is >= 0 and var c)
             {
                 // From the way this bone points at rest (facing undone) to the way it points in the T-pose.
                 var bone = Vector3.Transform(s.RestPositions[c] - s.RestPositions[j], facing);
@@ -39,7 +45,8 @@ internal sealed class TPose
             }
         }
 
-        return new TPose([.. s.RestRotations.Select((r, j) => Quaternion.Normalize(straighten[j] * r))], facing);
+        var back = turned ? Quaternion.Identity : Quaternion.Conjugate(facing);
+        return new TPose([.. s.RestRotations.Select((r, j) => Quaternion.Normalize(back * straighten[j] * r))], back * facing);
     }
 
     /// <summary>Legs are rarely dead straight at rest; a small angle there belongs to the body.</summary>

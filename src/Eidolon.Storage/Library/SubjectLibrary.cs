@@ -1,6 +1,7 @@
 using System.Text;
 using Eidolon.Core;
 using Eidolon.Core.Characters;
+using Eidolon.Core.Characters.Preparing;
 using Eidolon.Core.Clipping;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
@@ -17,7 +18,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Storage.Library;
 
 /// <summary>Performers, characters and props of a production. A change of any of them is a new version; the one before stays as it was.</summary>
-public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, ResourceMemory memory, BlobStore blobs, TimeProvider time)
+public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory, ResourceMemory memory, BlobStore blobs, TimeProvider time)
 {
     public const int LongestName = 40;
 
@@ -120,22 +121,24 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
             why = string.Join("; ", [why + ", a mesh without a rig: a skeleton was found in it and bound to it", .. placed.Doubts]);
         }
 
-        var skeleton = RoleFinder.Assign(GltfReader.GltfBindingOf(GltfReader.Open(glb, file), file).Skeleton, null, file);
-        var check = RestCheck.Check(skeleton);
-        var blob = await blobs.Keep(db, glb, cancel);
-        var places = skeleton.RestPositions.ToArray();
+        var opened = GltfCharacter.Open(glb, file);
+        var (map, who) = await RoleMapOf(db, subject, opened.Skeleton, cancel);
+        var made = opened.Prepare(CharacterDraft.Empty, map);
+        if (made.Sheet.Missing.Count > CharacterMap.MostMissing)
+        {
+            throw new InvalidInputException(
+                file,
+                "joints",
+                $"this is no figure with arms and legs that could be told: no joint was found for {string.Join(", ", made.Sheet.Missing)}"
+            );
+        }
+
+        why = who is null ? why : $"{why}, roles as {who}'s";
+        subject.Draft = string.Empty;
         return await Keep(
             db,
             subject,
-            new SubjectVersion
-            {
-                Content = ContentHash.Text(ContentHash.Of(glb)),
-                BlobId = blob.Id,
-                Verdict = check.Verdict.ToString(),
-                Reasons = string.Join("; ", check.Reasons),
-                Height = HeightOf(places),
-                Why = why,
-            },
+            await Version(db, glb, made, map is null ? CharacterMap.Found : CharacterMap.Known, why, cancel),
             cancel
         );
     }
@@ -202,20 +205,20 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
         {
             using var own = factory.CreateDbContext();
             var binding = GltfReader.GltfBindingOf(GltfReader.Open(blobs.Read(own, blob), subject.Name + ".glb"), subject.Name);
-            return FigureSketch.Of(binding, RoleFinder.Assign(binding.Skeleton, null, subject.Name));
+            return FigureSketch.Of(binding, CharacterMap.Assign(binding.Skeleton, version, subject.Name));
         });
     }
 
     /// <summary>The skeleton in a version's file, with its roles.</summary>
-    /// <exception cref="RefusedException">The version has no file.</exception>
+    /// <exception cref="RefusedException">The version has no file, or its roles are not all known.</exception>
     internal static Skeleton Rig(EidolonDb db, BlobStore blobs, Subject character, SubjectVersion version) =>
-        RoleFinder.Assign(Binding(db, blobs, character, version).Skeleton, null, character.Name);
+        CharacterMap.Assign(Binding(db, blobs, character, version).Skeleton, version, character.Name);
 
     /// <summary>What of a character may not go into the rest of it.</summary>
     internal static BodyVolumes Volumes(EidolonDb db, BlobStore blobs, Subject character, SubjectVersion version)
     {
         var binding = Binding(db, blobs, character, version);
-        return VolumeFitter.Fit(RoleFinder.Assign(binding.Skeleton, null, character.Name), GltfSkinPoints.Of(binding));
+        return VolumeFitter.Fit(CharacterMap.Assign(binding.Skeleton, version, character.Name), GltfSkinPoints.Of(binding));
     }
 
     private static GltfBinding Binding(EidolonDb db, BlobStore blobs, Subject character, SubjectVersion version)
@@ -314,8 +317,4 @@ public sealed class SubjectLibrary(IDbContextFactory<EidolonDb> factory, Resourc
     private static async Task<Subject> Find(EidolonDb db, int id, CancellationToken cancel) =>
         await db.Subjects.FirstOrDefaultAsync(s => s.Id == id, cancel)
         ?? throw new RefusedException("that subject is gone from the library");
-
-    /// <summary>From the floor to a little above the highest joint.</summary>
-    private static double HeightOf(System.Numerics.Vector3[] places) =>
-        Math.Round((places.Max(p => p.Y) - Math.Min(0, places.Min(p => p.Y))) * 1.06, 2);
 }

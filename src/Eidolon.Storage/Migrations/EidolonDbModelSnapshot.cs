@@ -636,6 +636,9 @@ namespace Eidolon.Storage.Migrations
                     b.Property<DateTime?>("AsideUtc")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Draft")
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");
 

@@ -14,6 +14,9 @@ public sealed class Subject : IPutAside
     /// <summary>The version that is used where none is pinned; 0 before the first.</summary>
     public int Version { get; set; }
 
+    /// <summary>What is being done to a character (see CharacterDraftJson); null while it is locked, as it was accepted.</summary>
+    public string? Draft { get; set; }
+
     /// <inheritdoc/>
     public DateTime? AsideUtc { get; set; }
 

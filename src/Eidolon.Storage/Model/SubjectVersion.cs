@@ -13,7 +13,7 @@ public sealed class SubjectVersion
     /// <summary>Hash of everything that results may depend on, 32 hexadecimal digits.</summary>
     public required string Content { get; set; }
 
-    /// <summary>Performer JSON (empty before it is measured), rigid body JSON of a prop; empty for a character, whose file says all.</summary>
+    /// <summary>Performer JSON (empty before it is measured), rigid body JSON of a prop, role map of a character.</summary>
     public string Body { get; set; } = string.Empty;
 
     /// <summary>Poses a performer was seen in, from which labels begin (see PoseListJson); empty where there are none.</summary>

@@ -68,6 +68,21 @@ public static class GltfWriter
         binding.Model.WriteGLB(stream);
     }
 
+    /// <summary>The same file so many times as large, without its animations: what stands at the top of its scenes is changed, and skins follow.</summary>
+    public static byte[] Sized(byte[] character, string file, float factor)
+    {
+        var model = GltfReader.Open(GltfContainer.WithoutAnimations(character, file), file);
+        foreach (var node in model.LogicalNodes.Where(n => n is { VisualParent: null, Skin: null }))
+        {
+            var own = node.LocalTransform.GetDecomposed();
+            node.LocalTransform = new AffineTransform(own.Scale * factor, own.Rotation, own.Translation * factor);
+        }
+
+        using var bytes = new MemoryStream();
+        model.WriteGLB(bytes);
+        return bytes.ToArray();
+    }
+
     /// <summary>What a writer makes of GLB, as text with its buffers embedded.</summary>
     public static void WriteText(Stream stream, string file, Action<Stream> glb)
     {

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Formats.Json;
@@ -10,6 +11,13 @@ public static class RoleMapJson
     /// <exception cref="InvalidInputException">A role is unknown or the skeleton has no such joint.</exception>
     public static Dictionary<BodyRole, string> Read(byte[] bytes, string file, Skeleton skeleton) =>
         JsonInput.Read(bytes, file, root => From(root, file, skeleton));
+
+    /// <summary>A role map as text.</summary>
+    public static string Write(IReadOnlyDictionary<BodyRole, string> roles) =>
+        new JsonObject
+        {
+            ["roles"] = new JsonObject(roles.OrderBy(r => r.Key).Select(r => KeyValuePair.Create(r.Key.ToString(), (JsonNode?)r.Value))),
+        }.ToJsonString();
 
     private static Dictionary<BodyRole, string> From(JsonElement root, string file, Skeleton skeleton)
     {

@@ -47,7 +47,7 @@ public sealed class CharactersModel(BoardService board, Productions productions,
             }
 
             followUps.LibraryChanged(id);
-            return RedirectToPage(new { character = id });
+            return RedirectToPage("/Library/Prepare", new { character = id });
         }
         catch (Exception e) when (e is RefusedException or InvalidInputException or ArgumentException)
         {

@@ -1,0 +1,26 @@
+namespace Eidolon.Core.Characters.Preparing;
+
+/// <summary>What a person did to a character since it was brought in or unlocked, in order; the last step is the first to be taken back.</summary>
+public sealed record CharacterDraft(IReadOnlyList<DraftStep> Steps)
+{
+    /// <summary>Steps in one draft at the most: a rig has fewer joints.</summary>
+    public const int MostSteps = 500;
+
+    /// <summary>Nothing was done.</summary>
+    public static CharacterDraft Empty { get; } = new([]);
+
+    /// <summary>How many times as large it is made.</summary>
+    public double Size => Steps.OfType<SizeStep>().Aggregate(1.0, (f, s) => f * s.Factor);
+
+    /// <summary>Remedies that were taken.</summary>
+    public IReadOnlySet<RestRemedy> Remedies => Steps.OfType<RemedyStep>().Select(s => s.Remedy).ToHashSet();
+
+    /// <exception cref="RefusedException">It has too many steps already.</exception>
+    public CharacterDraft With(params DraftStep[] more) =>
+        Steps.Count + more.Length > MostSteps
+            ? throw new RefusedException($"more than {MostSteps} changes to one character: keep it, then go on")
+            : new CharacterDraft([.. Steps, .. more]);
+
+    /// <summary>Without the last step.</summary>
+    public CharacterDraft Back() => new([.. Steps.Take(Steps.Count - 1)]);
+}

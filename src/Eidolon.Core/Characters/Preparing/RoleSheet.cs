@@ -1,0 +1,89 @@
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Characters.Preparing;
+
+/// <summary>Which joint of a character plays which role, and who said so.</summary>
+/// <param name="Roles">Role → joint name.</param>
+/// <param name="ByHand">Roles that a person set, or left without a joint.</param>
+/// <param name="Asked">Roles that were found, but not for sure, and that nobody has answered yet.</param>
+/// <param name="Missing">Needed roles that no joint plays.</param>
+public sealed record RoleSheet(
+    IReadOnlyDictionary<BodyRole, string> Roles,
+    IReadOnlySet<BodyRole> ByHand,
+    IReadOnlyList<RoleQuestion> Asked,
+    IReadOnlyList<BodyRole> Missing
+)
+{
+    /// <summary>Every role that is needed is played.</summary>
+    public bool Complete => Missing.Count == 0;
+
+    /// <summary>The role that a joint plays.</summary>
+    public BodyRole? Of(string joint)
+    {
+        foreach (var (role, name) in Roles)
+        {
+            if (name == joint)
+            {
+                return role;
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>What was found, and then what a person did, in order.</summary>
+    /// <param name="skeleton">As it came; roles on it are not looked at.</param>
+    /// <param name="known">Roles from a map that was kept; null where they are to be found.</param>
+    /// <exception cref="RefusedException">A step names a joint that is not there.</exception>
+    public static RoleSheet Of(Skeleton skeleton, IReadOnlyDictionary<BodyRole, string>? known, IEnumerable<DraftStep> steps)
+    {
+        var guess = known is null ? RoleFinder.Find(skeleton) : new RoleGuess(known, [], []);
+        var roles = guess.Roles.ToDictionary(r => r.Key, r => r.Value);
+        var byHand = new HashSet<BodyRole>();
+        foreach (var step in steps)
+        {
+            switch (step)
+            {
+                case RoleStep { Joint: null } none:
+                    roles.Remove(none.Role);
+                    byHand.Add(none.Role);
+                    break;
+                case RoleStep { Joint: { } joint } one:
+                    Set(skeleton, roles, one.Role, joint);
+                    byHand.Add(one.Role);
+                    break;
+                case MirrorStep mirror:
+                    foreach (var (role, joint) in RoleMirror.Of(skeleton, roles, mirror.From))
+                    {
+                        Set(skeleton, roles, role, joint);
+                        byHand.Add(role);
+                    }
+
+                    break;
+            }
+        }
+
+        var missing = BodyRoles.Required.Where(r => !roles.ContainsKey(r)).ToList();
+        if (!BodyRoles.Spine.Any(roles.ContainsKey))
+        {
+            missing.Add(BodyRole.Chest);
+        }
+
+        return new RoleSheet(roles, byHand, [.. guess.Asked.Where(q => !byHand.Contains(q.Role))], missing);
+    }
+
+    private static void Set(Skeleton skeleton, Dictionary<BodyRole, string> roles, BodyRole role, string joint)
+    {
+        if (skeleton.IndexOf(joint) < 0)
+        {
+            throw new RefusedException($"the character has no joint '{joint}'");
+        }
+
+        foreach (var other in roles.Where(r => r.Value == joint).Select(r => r.Key).ToList())
+        {
+            roles.Remove(other);
+        }
+
+        roles[role] = joint;
+    }
+}
