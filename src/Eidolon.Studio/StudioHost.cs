@@ -194,6 +194,7 @@ public static class StudioHost
         services.AddSingleton<PairMemory>();
         services.AddScoped<SceneService>();
         services.AddScoped<CastService>();
+        services.AddScoped<CastBatch>();
         services.AddScoped<FollowUps>();
         services.AddScoped<BoardService>();
         services.AddScoped<JobBook>();

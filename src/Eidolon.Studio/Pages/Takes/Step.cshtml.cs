@@ -25,7 +25,8 @@ public sealed partial class StepModel(
     DamageRepair damage,
     StateNotes notes,
     SizeService sizes,
-    RideImport rideImport
+    RideImport rideImport,
+    CastBatch batch
 ) : PageModel
 {
     [BindProperty(SupportsGet = true, Name = "id")]
@@ -74,6 +75,9 @@ public sealed partial class StepModel(
     public int ToLookAt => Step == "label" ? (Doubts?.Count ?? 0) + NameFindings.Count() : Findings.Count(f => f.Severity != Severity.Note);
 
     public MarkerSet Set { get; private set; } = new("none", [], []);
+
+    /// <summary>Other takes of the day in which the performer of the chosen cast is solved.</summary>
+    public IReadOnlyList<Take> Others { get; private set; } = [];
 
     public IReadOnlyList<(Subject Subject, SubjectVersion Version)> Characters { get; private set; } = [];
 
@@ -174,6 +178,7 @@ public sealed partial class StepModel(
         LedgerVersions = await slates.Versions(Id, cancel);
         Findings = Note is null ? [] : TakeService.Regarded(Note.Findings(Step), Ignored);
         Characters = casts.Characters(Take.ProductionId);
+        Others = Step == "retarget" && Cast is { } cast ? await batch.Others(Id, cast.Subject.Id, cancel) : [];
         Versions = await slates.Current([.. Take.Parts.Select(p => p.SubjectId)], cancel);
         Compare(cancel);
     }
@@ -250,6 +255,29 @@ public sealed partial class StepModel(
             TempData["error"] = Sentence(e.Message);
             return RedirectToPage(new { id = Id, step = "retarget" });
         }
+    }
+
+    /// <summary>The cast that is worked on, with its set-up, in the other takes of the day.</summary>
+    public async Task<IActionResult> OnPostBatchAsync(int node, CancellationToken cancel)
+    {
+        try
+        {
+            var given = await batch.Give(Id, node, cancel);
+            TempData["batch"] = $"{given} take{(given == 1 ? "" : "s")} wait in the queue; the Board shows how they come along.";
+        }
+        catch (RefusedException e)
+        {
+            TempData["error"] = Sentence(e.Message);
+        }
+
+        return RedirectToPage(
+            new
+            {
+                id = Id,
+                step = "retarget",
+                cast = node,
+            }
+        );
     }
 
     /// <summary>A performer does not play a character any more.</summary>

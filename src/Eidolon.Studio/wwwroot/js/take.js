@@ -11,6 +11,7 @@ import { Smoothing } from "./take/smoothing.js";
 import { Films } from "./take/films.js";
 import { HoldControls } from "./take/hold.js";
 import { joining } from "./take/joining.js";
+import { reporting } from "./take/report.js";
 import { StageProp } from "./stage/props.js";
 import { setPieces } from "./stage/setpieces.js";
 import { anew, onChanged, onKey, toast } from "./app.js";
@@ -155,10 +156,12 @@ function said(text) {
 function layout() {
   if (step !== "retarget") return;
   const view = sessionStorage.getItem("retarget:view") ?? "side";
-  const played = stage.figures.filter((f) => f.info.kind === "character");
+  const played = stage.figures.filter((f) => f.info.kind === "character"),
+    // Several characters of one performer stand beside one another, not inside one another.
+    rank = (f) => played.filter((o) => o.info.by === f.info.by).indexOf(f);
   for (const f of stage.figures) {
     const character = f.info.kind === "character";
-    f.group.position.x = view === "side" && played.length ? (character ? 0.65 : -0.65) : 0;
+    f.group.position.x = view === "side" && played.length ? (character ? 0.65 + 1.1 * rank(f) : -0.65) : 0;
     f.group.visible = character || view !== "alone" || played.length === 0;
     f.mode(character || view === "side" || played.length === 0 ? "body" : "ghost");
   }
@@ -405,6 +408,8 @@ document.querySelectorAll("input[type=range]").forEach((r) =>
 );
 if (step === "assemble") joining(page);
 if (step === "retarget" && document.getElementById("retarget-form")) new HoldControls(page);
+const report = document.querySelector("[data-report]");
+if (report) reporting(page, report);
 if (step === "polish") {
   const layer = document.querySelector('[x-data="layer"]');
   onKey("A", () => layer?.dispatchEvent(new Event("e-add-key")));
