@@ -59,6 +59,11 @@ public sealed class DemoProduction(
         new("gangplank-hop", ["Tobi"], 1, false, "", "", 3),
         new("gangplank-hop", ["Tobi"], 2, true, "Best landing", "Stevedore", 4),
         new("deck-crouch", ["Ines", "Tobi"], 1, false, "Never a clear pose", "", 0),
+        new("quay-run", ["Tobi"], 1, true, "To join", "Stevedore", 4),
+        new("corner-run", ["Tobi"], 1, false, "To join", "Stevedore", 4),
+        new("steps-down", ["Tobi"], 1, true, "To join", "Stevedore", 4),
+        new("long-watch", ["Tobi"], 1, false, "To loop", "Stevedore", 4),
+        new("quay-round", ["Tobi"], 1, false, "To loop", "Stevedore", 4),
     ];
 
     public static async Task MakeIfMissing(IServiceProvider services, Action<string> say, CancellationToken cancel = default)

@@ -28,7 +28,11 @@ public static class MomentFinder
     /// <param name="b">The later one, on a skeleton with the same roles and at the same rate.</param>
     /// <param name="count">How many at most.</param>
     /// <exception cref="RefusedException">They share no joints, are at other rates, or one is shorter than an overlap.</exception>
-    public static IReadOnlyList<OverlapMoment> Find(Motion a, Motion b, int count = 5)
+    public static IReadOnlyList<OverlapMoment> Find(Motion a, Motion b, int count = 5) => Look(a, b, count).Moments;
+
+    /// <summary>The best moments, and how well each frame of the earlier motion would do.</summary>
+    /// <inheritdoc cref="Find"/>
+    public static MomentLook Look(Motion a, Motion b, int count = 5)
     {
         if (Math.Abs(a.FrameRate - b.FrameRate) > 1e-6)
         {
@@ -88,7 +92,8 @@ public static class MomentFinder
             }
         }
 
-        return found;
+        double Least(int row) => Enumerable.Range(row * columns, columns).Min(k => cost[k]) * 1000;
+        return new MomentLook(found, step, [.. Enumerable.Range(0, rows).Select(Least)]);
     }
 
     /// <summary>How far the joints are apart over an overlap, RMS, metres, the later motion laid on the earlier one on the floor.</summary>

@@ -9,6 +9,7 @@ internal static class StepPlanner
     /// <param name="step">Length of a step, metres.</param>
     /// <param name="pace">Seconds a step.</param>
     /// <param name="width">Half the distance between the feet, metres.</param>
+    /// <param name="stance">Share of a stride that a foot stands; below a half it is a run, with flights.</param>
     /// <param name="height">Floor height at a place.</param>
     /// <returns>The time at which the last foot stands.</returns>
     public static float Walk(
@@ -46,6 +47,12 @@ internal static class StepPlanner
             }
 
             feet.Add(new Footfall(down, float.PositiveInfinity, place, yaw, HeelFirst: !last || i == steps));
+            if (swing > pace && i <= steps)
+            {
+                // Running: the other foot leaves before this one lands.
+                c.Flights.Add((t + pace, down));
+            }
+
             t += pace;
         }
 

@@ -17,6 +17,11 @@ public static class SceneCatalog
         ["gangplank-hop"] = (30, "Tobi", GangplankHopScene.Plan),
         ["cam-mend-net"] = (44, "Ines", MendNetScene.Plan),
         ["signal-wave"] = (33, "Ines", SignalWaveScene.Plan),
+        ["quay-run"] = (51, "Tobi", RunScenes.Straight),
+        ["corner-run"] = (52, "Tobi", RunScenes.Corner),
+        ["steps-down"] = (53, "Tobi", StepsDownScene.Plan),
+        ["long-watch"] = (54, "Tobi", WatchScenes.Stand),
+        ["quay-round"] = (55, "Tobi", WatchScenes.Round),
         ["suit-patrol"] = (40, "Ines", (person, seed) => SuitPatrolScene.Plan(person, seed)),
     };
 

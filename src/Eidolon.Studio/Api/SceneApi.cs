@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text.Json.Nodes;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
@@ -19,11 +20,51 @@ public static class SceneApi
                 ? StageApi.Binary(FigureJson.MotionBytes(motion))
                 : Results.NotFound()
         );
+        api.MapGet("/words", (int id, string nodes, SceneService scenes) =>
+        {
+            var open = scenes.Open(id);
+            return Results.Json(
+                nodes
+                    .Split(',')
+                    .Where(n => int.TryParse(n, out _))
+                    .ToDictionary(n => n, n => string.Join(", ", scenes.WordsOf(open, int.Parse(n, CultureInfo.InvariantCulture))))
+            );
+        });
+        api.MapGet("/moments/{node:int}", (int id, int node, int clip, SceneService scenes) =>
+            scenes.Open(id) is var open && open.Tracks.FirstOrDefault(t => t.Node.Id == node) is { } track
+                ? Results.Json(Moments(open, track, clip))
+                : Results.NotFound()
+        );
         api.MapGet("/places/{node:int}", (int id, int node, SceneService scenes) =>
             scenes.Open(id).Tracks.FirstOrDefault(t => t.Node.Id == node)?.Places is { } places
                 ? StageApi.Binary(FigureJson.PlaceBytes(places))
                 : Results.NotFound()
         );
+    }
+
+    private static JsonObject Moments(OpenScene open, OpenScene.Track track, int clip)
+    {
+        var (look, from, begin) = SceneService.Moments(open, track, clip);
+        return new JsonObject
+        {
+            ["from"] = from,
+            ["step"] = look.Step,
+            ["apart"] = new JsonArray([.. look.Apart.Select(d => (JsonNode)Math.Round(d, 1))]),
+            ["moments"] = new JsonArray([
+                .. look.Moments.Select(m =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["a"] = from + m.A,
+                            ["b"] = begin + m.B,
+                            ["frames"] = m.Frames,
+                            ["millimetres"] = Math.Round(m.DistanceMillimetres, 1),
+                            ["supportA"] = m.SupportA,
+                            ["supportB"] = m.SupportB,
+                        }
+                ),
+            ]),
+        };
     }
 
     private static IResult Scene(int id, string? step, SceneService scenes, EidolonDb db)

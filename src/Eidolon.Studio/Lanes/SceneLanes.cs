@@ -22,7 +22,7 @@ internal static class SceneLanes
                 AddLayers(lanes, track);
             }
 
-            AddClips(lanes, open, track);
+            AddClips(lanes, open, track, step == "assemble");
         }
 
         foreach (var track in open.Moving)
@@ -34,7 +34,7 @@ internal static class SceneLanes
     }
 
     /// <summary>Each clip as a block from its first frame to its last, and how far feet slide where they overlap.</summary>
-    private static void AddClips(JsonArray lanes, OpenScene open, OpenScene.Track track)
+    private static void AddClips(JsonArray lanes, OpenScene open, OpenScene.Track track, bool edited)
     {
         var overlaps = track.State.Last(SceneOperations.Clips.Name)?.Report["overlaps"] as JsonArray ?? [];
         var blocks = new JsonArray();
@@ -67,7 +67,17 @@ internal static class SceneLanes
 
         var worst = overlaps.Select(o => (double?)o!["slideMillimetres"] ?? 0).DefaultIfEmpty(0).Max();
         var tally = overlaps.Count > 0 ? $"{worst:0.0} mm slide" : $"{track.Clips.Count} clip{(track.Clips.Count == 1 ? "" : "s")}";
-        lanes.Add((JsonNode)Lane(track.Subject.Name, track.Places is null ? 'C' : 'P', "blocks", tally, ("blocks", blocks)));
+        var lane = Lane(track.Subject.Name, track.Places is null ? 'C' : 'P', edited ? "track" : "blocks", tally, ("blocks", blocks));
+        if (edited)
+        {
+            lane["node"] = track.Node.Id;
+            lane["clips"] = track.SetUp?["clips"]?.DeepClone() ?? new JsonArray();
+            lane["overlap"] = (int?)track.SetUp?["overlap"] ?? 36;
+            lane["lengths"] = new JsonArray([.. track.Clips.Select(c => (JsonNode)(open.Sources.GetValueOrDefault(c.Node)?.Frames ?? 0))]);
+            lane["overlaps"] = overlaps.DeepClone();
+        }
+
+        lanes.Add((JsonNode)lane);
     }
 
     private static void AddLayers(JsonArray lanes, OpenScene.Track track)

@@ -1,6 +1,8 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core;
+using Eidolon.Core.Assembly;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
 using Eidolon.Storage;
 using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
@@ -11,6 +13,8 @@ namespace Eidolon.Studio.Services;
 /// <summary>Scenes as the pages need them.</summary>
 public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBook book, SubjectLibrary library)
 {
+    private static readonly Kept<UInt128, IReadOnlyList<string>> _words = new(200);
+
     /// <exception cref="RefusedException">There is no such scene.</exception>
     public OpenScene Open(int id)
     {
@@ -122,6 +126,51 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
         var subjects = db.Subjects.AsNoTracking().Where(s => s.ProductionId == open.Scene.ProductionId).ToDictionary(s => s.Id);
         return [.. Sources(db, nodes, subjects).Values.OrderBy(c => c.TakeName)];
     }
+
+    /// <summary>Good moments for a clip to follow the one before it: the later part of that one against the earlier part of this one.</summary>
+    /// <param name="clip">Its place on the track, from 1.</param>
+    /// <returns>Moments in frames of the clips' own sources; the strip in frames of the earlier source from its first frame on.</returns>
+    /// <exception cref="RefusedException">There is no such clip, or one of the two is not played as it is.</exception>
+    public static (MomentLook Look, int From, int Begin) Moments(OpenScene open, OpenScene.Track track, int clip)
+    {
+        if (clip < 1 || clip >= track.Clips.Count)
+        {
+            throw new RefusedException("there is no clip before this one");
+        }
+
+        var said = (JsonArray)track.SetUp!["clips"]!;
+        foreach (var play in new[] { said[clip - 1]!, said[clip]! })
+        {
+            if (
+                ((double?)play["speed"] ?? 1) is not 1
+                || ((int?)play["repeat"] ?? 1) != 1
+                || (bool?)play["mirror"] == true
+                || (bool?)play["reverse"] == true
+            )
+            {
+                throw new RefusedException(
+                    "moments are proposed for clips at their own speed, played once and neither mirrored nor reversed"
+                );
+            }
+        }
+
+        Motion Source(int node) =>
+            (open.Look.Runner.Value(node) as MotionValue)?.Motion ?? throw new RefusedException("a clip's take has no motion any more");
+        var (a, b) = (track.Clips[clip - 1], track.Clips[clip]);
+        var (one, other) = (Source(a.Node), Source(b.Node));
+        var (endA, endB) = (Math.Min(a.End ?? one.FrameCount, one.FrameCount), Math.Min(b.End ?? other.FrameCount, other.FrameCount));
+        // Each keeps a good third of itself: the best match of all is worth nothing where it leaves nothing of a clip.
+        var from = a.Start + ((endA - a.Start) * 2 / 5);
+        var to = b.Start + ((endB - b.Start) * 3 / 5);
+        var look = MomentFinder.Look(MotionEdits.Range(one, from, endA), MotionEdits.Range(other, b.Start, to), 4);
+        return (look, from, b.Start);
+    }
+
+    /// <summary>Words for what a clip's source does; none while it has no motion.</summary>
+    public IReadOnlyList<string> WordsOf(OpenScene open, int node) =>
+        open.Look.Runner.Look(node).Shown is { } shown
+            ? _words.Of(shown, () => open.Look.Runner.Value(node) is MotionValue v ? ClipWords.Of(v.Motion) : [])
+            : [];
 
     /// <summary>The clips of a track as the parameters of its set-up.</summary>
     public static JsonObject Parameters(IEnumerable<SceneOperations.Clip> clips, int overlap) =>

@@ -11,6 +11,7 @@ import { Smoothing } from "./take/smoothing.js";
 import { Films } from "./take/films.js";
 import { HoldControls } from "./take/hold.js";
 import { joining } from "./take/joining.js";
+import { Echoes } from "./take/echoes.js";
 import { reporting } from "./take/report.js";
 import { StageProp } from "./stage/props.js";
 import { setPieces } from "./stage/setpieces.js";
@@ -392,21 +393,23 @@ if (["clean", "solve"].includes(step) && stage.figures.length) new Contacts(page
 if (document.getElementById("picture")) window.eidolon.films = await Films.open(page, document.getElementById("picture"));
 
 // ---- Retarget, Assemble, Polish ----
-onKey("E", () => {
-  if (step === "retarget") {
+if (step === "retarget")
+  onKey("E", () => {
     const over = sessionStorage.getItem("retarget:view") === "over";
     sessionStorage.setItem("retarget:view", over ? "side" : "over");
     layout();
     stage.dirty = true;
-  }
-});
+  });
 document.querySelectorAll("input[type=range]").forEach((r) =>
   r.addEventListener("input", () => {
     const o = r.parentElement.querySelector("output");
     if (o && !o.hasAttribute("x-text")) o.textContent = r.value;
   }),
 );
-if (step === "assemble") joining(page);
+if (step === "assemble") {
+  joining(page);
+  window.eidolon.echoes = new Echoes(page);
+}
 if (step === "retarget" && document.getElementById("retarget-form")) new HoldControls(page);
 const report = document.querySelector("[data-report]");
 if (report) reporting(page, report);

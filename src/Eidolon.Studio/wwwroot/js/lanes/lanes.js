@@ -52,6 +52,7 @@ export class Lanes extends EventTarget {
     row.tabIndex = 0;
     row.dataset.lane = i;
     if (lane.kind === "curve") row.style.setProperty("--h", "44px");
+    if (lane.kind === "track") row.style.setProperty("--h", "46px");
     const side =
       lane.side === "N" ? "" : `<span class="e-side ${lane.side.toLowerCase()}" aria-label="${sideWord[lane.side]}">${lane.side}</span>`;
     row.innerHTML = `<div class="nm">${side}<span class="cut"></span><span class="t"></span></div><div class="tm"><canvas aria-hidden="true"></canvas></div>`;
@@ -90,6 +91,8 @@ export class Lanes extends EventTarget {
     );
     surface.addEventListener("dblclick", () => this.show(0, this.clock.count - 1));
     surface.addEventListener("pointerdown", (e) => {
+      // What lies on a lane can be taken hold of: then time stays.
+      if (!this.dispatchEvent(new CustomEvent("grab", { detail: this.under(e), cancelable: true }))) return;
       surface.setPointerCapture(e.pointerId);
       this.clock.pause();
       to(e);
@@ -104,14 +107,26 @@ export class Lanes extends EventTarget {
     });
   }
 
+  // The lane under a pointer and the frame there.
+  under(e) {
+    const index = this.rowElements.findIndex((r) => {
+        const b = r.getBoundingClientRect();
+        return e.clientY >= b.top && e.clientY < b.bottom;
+      }),
+      box = this.element.querySelector(".e-scrub").getBoundingClientRect();
+    return {
+      event: e,
+      index,
+      lane: this.lanes[index],
+      frame: this.from + ((e.clientX - box.left) / box.width) * (this.to - this.from),
+      perPixel: (this.to - this.from) / box.width,
+    };
+  }
+
   // A click on a lane's data selects what is under it.
   pickLane(e) {
-    const row = this.rowElements.find((r) => {
-      const b = r.getBoundingClientRect();
-      return e.clientY >= b.top && e.clientY < b.bottom;
-    });
-    if (!row) return;
-    const i = Number(row.dataset.lane);
+    const i = this.under(e).index;
+    if (i < 0) return;
     this.dispatchEvent(new CustomEvent("lane", { detail: { lane: this.lanes[i], index: i } }));
   }
 
@@ -227,8 +242,12 @@ export class Lanes extends EventTarget {
           block === this.chosenBlock,
           block[3] === true,
         );
+    } else if (lane.kind === "track") {
+      this.track(g, w, h, lane, colour);
     } else if (lane.kind === "heat") {
       this.heat(g, w, h, lane, colour);
+    } else if (lane.kind === "strip") {
+      this.values(g, w, h, { ...lane, kind: "bars" }, css("text-3"));
     } else if (lane.kind === "bars" || lane.kind === "area" || lane.kind === "curve") {
       this.values(g, w, h, lane, colour);
     } else if (lane.kind === "value") {
@@ -294,6 +313,56 @@ export class Lanes extends EventTarget {
       g.textBaseline = "middle";
       g.fillText(name, x + 5, h * 0.4);
       g.textBaseline = "alphabetic";
+    }
+  }
+
+  // Clips one after another, every other one lower; where two overlap, how the one gives way to the other.
+  track(g, w, h, lane, colour) {
+    const shown = lane.dragged ?? lane.blocks,
+      tall = h - 15;
+    shown.forEach(([a, b, name], i) => {
+      const x = Math.max(-8, this.x(a, w)),
+        wide = Math.max(3, Math.min(w + 8, this.x(b + 1, w)) - x - 1),
+        y = i % 2 ? 12 : 2;
+      g.globalAlpha = i === lane.chosen ? 0.62 : 0.34;
+      g.fillStyle = colour;
+      g.beginPath();
+      g.roundRect(x, y, wide, tall, 4);
+      g.fill();
+      g.globalAlpha = 1;
+      g.strokeStyle = i === lane.chosen ? css("accent") : colour;
+      g.lineWidth = i === lane.chosen ? 2.2 : 1;
+      g.stroke();
+      if (i === lane.chosen)
+        for (const edge of [x + 3.5, x + wide - 3.5]) {
+          g.fillStyle = css("accent");
+          g.fillRect(edge - 1, y + 6, 2, tall - 12);
+        }
+      if (wide > 50) {
+        g.save();
+        g.beginPath();
+        g.rect(x, 0, wide - 6, h);
+        g.clip();
+        g.fillStyle = css("text");
+        g.font = `${i === lane.chosen ? 600 : 450} 12px ${css("font")}`;
+        g.textAlign = "left";
+        g.fillText(name, x + 10, y + 19);
+        g.restore();
+      }
+      const before = shown[i - 1];
+      if (before && before[1] > a) {
+        const [from, to] = [x, this.x(before[1] + 1, w)];
+        g.strokeStyle = css("text");
+        g.lineWidth = 1.5;
+        g.beginPath();
+        g.moveTo(from, 4);
+        g.bezierCurveTo(from + (to - from) / 2, 4, to - (to - from) / 2, h - 4, to, h - 4);
+        g.stroke();
+      }
+    });
+    if (lane.drop !== undefined) {
+      g.fillStyle = css("accent");
+      g.fillRect(this.x(lane.drop, w) - 1.5, 0, 3, h);
     }
   }
 

@@ -1,42 +1,178 @@
-import { toast } from "../app.js";
+import { onKey, toast } from "../app.js";
+import { Tracks } from "./tracks.js";
 
-const text = (id) => document.getElementById(id).value,
-  whole = (id) => Math.max(0, Math.round(Number(text(id)) || 0)),
-  ticked = (id) => document.getElementById(id).checked;
+const field = (id) => document.getElementById(id),
+  supports = { L: "left foot", R: "right foot", both: "both feet", none: "in flight" };
 
-// How the chosen clip is played and meets what is on the track; what is as usual is not written down.
-function next(clip) {
-  const play = { node: Number(clip.value), start: 0 },
-    joint = text("meet-joint"),
-    [moment, place] = [text("meet-when"), text("meet-place")],
-    speed = Number(text("speed-of").replace(",", ".")) || 1;
-  if (ticked("at-frames")) {
-    play.start = whole("b-start");
-    play.overlap = whole("overlap");
-  } else play.overlap = "best";
-  if (joint || moment !== "middle" || place !== "floor") play.meet = { ...(joint ? { joint } : {}), moment, place };
-  if (speed !== 1) play.speed = speed;
-  if (whole("repeat-of") > 1) play.repeat = whole("repeat-of");
-  if (ticked("mirror-of")) play.mirror = true;
-  return play;
-}
+// The forms at Assemble: the clip that is chosen, how it meets the one before it, good moments for that, and a loop of what the track makes.
+export function joining(page) {
+  const { run, lanes, clock } = page,
+    form = field("assemble-form"),
+    scene = document.getElementById("main").dataset.scene;
+  const tracks = new Tracks(page);
+  window.eidolon.tracks = tracks;
+  let asked = 0,
+    best = null;
 
-// The forms at Assemble: clips one after another on a track, and a loop of what they make.
-export function joining({ run }) {
-  const form = document.getElementById("assemble-form");
-  const on = (id, act) => document.getElementById(id)?.addEventListener("click", act);
-  const said = () => JSON.parse(form.dataset.clips),
-    clipped = (clips) => run("clips", { clips, overlap: whole("overlap") }, form.dataset.node);
-  on("bake", () => {
-    const clip = document.querySelector('input[name="clip"]:checked');
-    if (!clip) {
-      toast("Choose the clip that comes after");
+  function measured(lane, clip) {
+    const o = lane.overlaps.find((x) => x.clip === clip),
+      big = (words, value, unit, bad) => {
+        const div = document.createElement("div");
+        div.innerHTML = `<div class="small mid"></div><div class="e-big"><span></span> <small></small></div>`;
+        div.querySelector(".mid").textContent = words;
+        div.querySelector(".e-big span").textContent = value;
+        div.querySelector("small").textContent = unit;
+        div.querySelector(".e-big").classList.toggle("e-warn", bad);
+        return div;
+      };
+    if (!o) {
+      field("measures").replaceChildren();
       return;
     }
-    const clips = said();
-    if (ticked("at-frames") && clips.length) clips[clips.length - 1].end = whole("a-end");
-    clipped([...clips, next(clip)]);
+    field("measures").replaceChildren(
+      big("Feet slide, planted", (o.slideMillimetres ?? 0).toFixed(1), "mm/frame", o.slideMillimetres > 2),
+      big("Jolt, × the clips' own", o.accelerationPeakRatio.toFixed(1), "×", o.accelerationPeakRatio > 1.5),
+      big("Clip moved", o.movedMetres.toFixed(2), "m"),
+      big("and turned", Math.round(o.turnedDegrees), "°"),
+      ...(o.warnings ?? []).map((w) => Object.assign(document.createElement("p"), { className: "small mid e-across", textContent: w })),
+    );
+    field("meet-words").textContent = `the overlap at ${o.start}–${o.end}`;
+  }
+
+  // Good moments come a little later than the page: they are looked for when a clip is chosen.
+  async function moments(lane, clip) {
+    const mine = ++asked,
+      box = field("moments");
+    best = null;
+    const say = (text) => box.replaceChildren(Object.assign(document.createElement("p"), { className: "small dim", textContent: text }));
+    say("Looking …");
+    const answer = await fetch(`/api/scenes/${scene}/moments/${lane.node}?clip=${clip}`).catch(() => null);
+    if (mine !== asked) return;
+    if (!answer?.ok) {
+      say(answer ? await answer.text() : "The server did not answer.");
+      return;
+    }
+    const told = await answer.json();
+    if (!told.moments.length) {
+      say("None: the two have too little in common.");
+      return;
+    }
+    box.replaceChildren(
+      ...told.moments.map((m) => {
+        const b = document.createElement("button");
+        b.type = "button";
+        b.className = "btn btn-plain sm e-moment";
+        b.innerHTML = `<span class="n"></span><span class="mid"></span><span class="n end"></span>`;
+        const [at, how, apart] = b.children;
+        at.textContent = `${m.a} on ${m.b}`;
+        how.textContent = m.supportA === m.supportB ? supports[m.supportA] : `${supports[m.supportA]}, ${supports[m.supportB]}`;
+        apart.textContent = `${Math.round(m.millimetres)} mm`;
+        b.addEventListener("click", () => take(lane, clip, m));
+        return b;
+      }),
+    );
+    best = () => take(lane, clip, told.moments[0]);
+    // The strip lies under the track: the taller, the more alike both are when the overlap begins there.
+    const before = lane.blocks[clip - 1],
+      from = before[0] + told.from - (lane.clips[clip - 1].start ?? 0),
+      n = 300,
+      values = Array(n).fill(0);
+    told.apart.forEach((d, i) => {
+      const at = Math.round(((from + i * told.step) / Math.max(1, clock.count - 1)) * (n - 1));
+      if (at >= 0 && at < n) values[at] = Math.max(values[at], 1 / (1 + (d / 60) ** 2));
+    });
+    lanes.set([
+      ...lanes.lanes.filter((l) => l.kind !== "strip").flatMap((l) => (l === lane ? [l, strip(values, told.moments[0])] : [l])),
+    ]);
+    tracks.mark();
+  }
+
+  const strip = (values, m) => ({ kind: "strip", name: "Good moments", side: "N", tally: `best ${Math.round(m.millimetres)} mm`, values, scale: 1 });
+
+  function take(lane, clip, m) {
+    const clips = structuredClone(lane.clips);
+    clips[clip - 1].end = m.a + m.frames;
+    clips[clip].start = m.b;
+    clips[clip].overlap = m.frames;
+    tracks.send(lane, clips);
+  }
+
+  function chosen(at) {
+    if (!form) return;
+    field("no-clip").hidden = !!at;
+    field("clip-part").hidden = !at;
+    field("meet-part").hidden = !at || at.clip === 0;
+    lanes.set(lanes.lanes.filter((l) => l.kind !== "strip"));
+    tracks.mark();
+    if (!at) return;
+    const c = at.lane.clips[at.clip],
+      length = at.lane.lengths[at.clip];
+    field("clip-name").textContent = at.lane.blocks[at.clip]?.[2] ?? "Clip";
+    field("clip-range").textContent = at.lane.blocks[at.clip] ? `${at.lane.blocks[at.clip][0]}–${at.lane.blocks[at.clip][1]}` : "";
+    field("clip-start").value = c.start ?? 0;
+    field("clip-end").value = c.end ?? length;
+    field("clip-of").textContent = `of ${length}`;
+    field("clip-speed").value = c.speed ?? 1;
+    field("clip-repeat").value = c.repeat ?? 1;
+    field("clip-mirror").checked = !!c.mirror;
+    field("clip-reverse").checked = !!c.reverse;
+    if (at.clip === 0) return;
+    field("meet-joint").value = c.meet?.joint ?? "";
+    field("meet-moment").value = c.meet?.moment ?? "middle";
+    field("meet-place").value = c.meet?.place ?? "floor";
+    field("meet-turn").value = c.meet?.turn ?? "heading";
+    field("overlap").value = c.overlap ?? at.lane.overlap;
+    measured(at.lane, at.clip);
+    moments(at.lane, at.clip);
+  }
+  page.chosen = chosen;
+
+  const number = (id) => Number(field(id).value.replace(",", "."));
+  form?.addEventListener("submit", (e) => e.preventDefault());
+  form?.addEventListener("change", (e) => {
+    const at = tracks.at;
+    if (!at) return;
+    const clips = structuredClone(at.lane.clips),
+      c = clips[at.clip];
+    const is = (id) => e.target.id === id;
+    if (is("clip-start")) c.start = Math.max(0, Math.round(number("clip-start")));
+    if (is("clip-end")) c.end = Math.round(number("clip-end"));
+    if (is("clip-speed")) c.speed = number("clip-speed") || 1;
+    if (is("clip-repeat")) c.repeat = Math.max(1, Math.round(number("clip-repeat")));
+    if (is("clip-mirror")) c.mirror = field("clip-mirror").checked;
+    if (is("clip-reverse")) c.reverse = field("clip-reverse").checked;
+    if (is("overlap")) c.overlap = field("overlap").value.trim() === "best" ? "best" : Math.max(0, Math.round(number("overlap")) || 0);
+    if (/^meet-/.test(e.target.id)) {
+      c.meet = { moment: field("meet-moment").value, place: field("meet-place").value, turn: field("meet-turn").value };
+      if (field("meet-joint").value) c.meet.joint = field("meet-joint").value;
+    }
+    tracks.send(at.lane, clips);
   });
-  on("unclip", () => clipped(said().slice(0, -1)));
-  on("loop", () => run("loop", { cycles: Math.max(1, whole("cycles")), inPlace: ticked("in-place") }, form.dataset.node));
+  onKey("G", () => (best ? best() : toast("Choose a clip that follows another one first")));
+  document.getElementById("loop")?.addEventListener("click", () =>
+    run("loop", { cycles: Math.max(1, Math.round(number("cycles")) || 1), inPlace: field("in-place").checked }, field("loop-form").dataset.node),
+  );
+
+  // ---- the library: found by name and by what a clip does; Enter lays it after the last ----
+  const cards = [...document.querySelectorAll("#clips .e-clip")];
+  if (cards.length)
+    fetch(`/api/scenes/${scene}/words?nodes=${cards.map((c) => c.dataset.node).join()}`)
+      .then((r) => r.json())
+      .then((words) => {
+        for (const c of cards) {
+          c.querySelector("[data-words]").textContent = words[c.dataset.node] ?? "";
+          c.title = `${words[c.dataset.node] ?? ""}. ${c.title}`;
+        }
+      })
+      .catch(() => {});
+  for (const card of cards)
+    card.addEventListener("keydown", (e) => {
+      const lane = tracks.lane(Number(card.dataset.track));
+      if (e.key === "Enter" && lane) tracks.put(lane, lane.clips.length, Number(card.dataset.node));
+    });
+  field("find-clip")?.addEventListener("input", (e) => {
+    const wish = e.target.value.trim().toLowerCase().split(/\s+/);
+    for (const c of cards) c.hidden = !wish.every((w) => c.textContent.toLowerCase().includes(w));
+  });
+  chosen(tracks.at);
 }

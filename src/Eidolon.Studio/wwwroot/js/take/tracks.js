@@ -1,0 +1,299 @@
+import { onKey, toast } from "../app.js";
+
+// Clips on their tracks: taken hold of, moved, trimmed, split, taken off. What comes of it the server works out; here only the wish is shown.
+const edge = 9,
+  near = 8;
+
+export class Tracks {
+  constructor(page) {
+    Object.assign(this, { page, lanes: page.lanes, clock: page.clock, run: page.run });
+    this.key = "tracks:" + document.getElementById("main").dataset.scene;
+    const kept = JSON.parse(sessionStorage.getItem(this.key) ?? "null");
+    this.chosen = kept && this.lane(kept.node)?.blocks[kept.clip] ? kept : null;
+    this.lanes.addEventListener("grab", (e) => this.grab(e));
+    this.clock.addEventListener("frame", () => this.say());
+    document.querySelector(".e-scrub").addEventListener("pointermove", (e) => this.hint(e));
+    onKey("S", () => this.split());
+    onKey("[", () => this.trim("start"));
+    onKey("]", () => this.trim("end"));
+    onKey("Delete", () => this.remove());
+    onKey("D", () => this.again());
+    const acts = {
+      split: () => this.split(),
+      from: () => this.trim("start"),
+      to: () => this.trim("end"),
+      off: () => this.remove(),
+      again: () => this.again(),
+    };
+    for (const b of document.querySelectorAll("[data-clip-do]")) b.addEventListener("click", acts[b.dataset.clipDo]);
+    this.library();
+    this.mark();
+  }
+
+  lane(node) {
+    return this.lanes.lanes.find((l) => l.kind === "track" && l.node === node);
+  }
+
+  get tracks() {
+    return this.lanes.lanes.filter((l) => l.kind === "track");
+  }
+
+  // The clip that is worked on: its lane and its place in it.
+  get at() {
+    const lane = this.chosen && this.lane(this.chosen.node);
+    // A clip that was put there a moment ago is on its way.
+    return lane?.blocks[this.chosen.clip] && lane.clips[this.chosen.clip] ? { lane, clip: this.chosen.clip } : null;
+  }
+
+  choose(node, clip) {
+    this.chosen = node === undefined ? null : { node, clip };
+    sessionStorage.setItem(this.key, JSON.stringify(this.chosen));
+    this.mark();
+    this.page.chosen?.(this.at);
+  }
+
+  mark() {
+    for (const l of this.tracks) l.chosen = this.chosen?.node === l.node ? this.chosen.clip : undefined;
+    this.lanes.draw();
+    this.say();
+  }
+
+  say() {
+    const at = this.at;
+    for (const b of document.querySelectorAll("[data-clip-do]")) {
+      const inside = at && this.clock.frame > at.lane.blocks[at.clip][0] && this.clock.frame < at.lane.blocks[at.clip][1];
+      b.disabled = !at || (b.dataset.clipDo !== "off" && b.dataset.clipDo !== "again" && !inside);
+    }
+  }
+
+  // What of a clip plays at a frame of the track: a frame of its own source.
+  source({ lane, clip }, frame) {
+    const c = lane.clips[clip],
+      into = (frame - lane.blocks[clip][0]) * (c.speed ?? 1);
+    return Math.round(c.reverse ? (c.end ?? lane.lengths[clip]) - into : (c.start ?? 0) + into);
+  }
+
+  send(lane, clips) {
+    if (!clips.length) {
+      toast("A track keeps one clip at least");
+      return;
+    }
+    document.body.dataset.ready = "false";
+    this.run("clips", { clips, overlap: lane.overlap }, lane.node);
+  }
+
+  // ---- by pointer: the edges trim, the middle moves ----
+  hit(at) {
+    if (at.lane?.kind !== "track") return null;
+    const reach = edge * at.perPixel,
+      hits = at.lane.blocks.map(([a, b], clip) => ({ clip, a, b })).filter(({ a, b }) => at.frame >= a - reach && at.frame <= b + reach);
+    if (!hits.length) return null;
+    // Where two overlap, the chosen one is taken, else the nearer edge.
+    const off = (h) => Math.min(Math.abs(at.frame - h.a), Math.abs(at.frame - h.b)),
+      own = hits.find((h) => h.clip === at.lane.chosen) ?? hits.sort((p, q) => off(p) - off(q))[0];
+    const part = Math.abs(at.frame - own.a) <= reach ? "start" : Math.abs(at.frame - own.b) <= reach ? "end" : "middle";
+    return { ...own, part, lane: at.lane };
+  }
+
+  hint(e) {
+    const scrub = e.currentTarget;
+    if (this.drag) return;
+    const hit = this.hit(this.lanes.under(e));
+    scrub.classList.toggle("e-trim", hit?.part === "start" || hit?.part === "end");
+    scrub.classList.toggle("e-move", hit?.part === "middle");
+  }
+
+  grab(e) {
+    const hit = this.hit(e.detail);
+    if (!hit) return;
+    const { event, frame } = e.detail,
+      scrub = document.querySelector(".e-scrub");
+    this.choose(hit.lane.node, hit.clip);
+    // The middle of a clip that is only clicked sets the time as well.
+    if (hit.part === "middle") this.clock.set(frame);
+    e.preventDefault();
+    scrub.setPointerCapture(event.pointerId);
+    this.drag = { ...hit, from: frame, x: event.clientX, moved: false };
+    const move = (m) => this.dragged(m),
+      up = (u) => {
+        scrub.removeEventListener("pointermove", move);
+        scrub.removeEventListener("pointerup", up);
+        this.dropped(u);
+      };
+    scrub.addEventListener("pointermove", move);
+    scrub.addEventListener("pointerup", up);
+  }
+
+  // Holds to the playhead, to the edges of the neighbours, to where feet land.
+  snapped(frame, perPixel, own) {
+    if (document.getElementById("snap")?.checked === false) return frame;
+    const places = [this.clock.frame, ...own.lane.blocks.flatMap(([a, b], i) => (i === own.clip ? [] : [a, b]))];
+    for (const l of this.lanes.lanes) if (l.kind === "blocks" && l.blocks.length && l.side !== "C") places.push(...l.blocks.flatMap(([a, b]) => [a, b]));
+    const best = places.reduce((p, q) => (Math.abs(q - frame) < Math.abs(p - frame) ? q : p), Infinity);
+    return Math.abs(best - frame) < near * perPixel ? best : frame;
+  }
+
+  dragged(e) {
+    const d = this.drag,
+      at = this.lanes.under(e);
+    if (Math.abs(e.clientX - d.x) < 3 && !d.moved) return;
+    d.moved = true;
+    const by = at.frame - d.from,
+      c = d.lane.clips[d.clip],
+      [start, end] = [c.start ?? 0, c.end ?? d.lane.lengths[d.clip]],
+      speed = c.speed ?? 1,
+      blocks = d.lane.blocks.map((b) => [...b]);
+    if (d.part === "end") {
+      const to = this.snapped(d.b + by, at.perPixel, d);
+      d.end = Math.max(start + 2, Math.min(d.lane.lengths[d.clip], Math.round(end + (to - d.b) * speed)));
+      const more = Math.round((d.end - end) / speed);
+      for (let i = d.clip; i < blocks.length; i++) {
+        if (i > d.clip) blocks[i][0] += more;
+        blocks[i][1] += more;
+      }
+      this.page.said(`ends at ${d.end} of ${d.lane.lengths[d.clip]}`);
+    } else if (d.part === "start") {
+      const to = this.snapped(d.a + by, at.perPixel, d);
+      d.start = Math.max(0, Math.min(end - 2, Math.round(start + (to - d.a) * speed)));
+      const less = Math.round((d.start - start) / speed);
+      blocks[d.clip][0] += less;
+      this.page.said(`begins at ${d.start}`);
+    } else {
+      // A clip meets the one before it: pushed towards it they overlap more; past a neighbour's middle the two change places.
+      const begin = this.snapped(d.a + by, at.perPixel, d),
+        middle = (b) => (b[0] + b[1]) / 2,
+        centre = begin + (d.b - d.a) / 2,
+        others = d.lane.blocks.filter((_, i) => i !== d.clip);
+      d.place = others.filter((b) => middle(b) < centre).length;
+      d.overlap = null;
+      if (d.place === d.clip && d.clip > 0) d.overlap = Math.max(0, Math.round(d.lane.blocks[d.clip - 1][1] + 1 - begin));
+      blocks[d.clip] = [begin, begin + d.b - d.a, blocks[d.clip][2]];
+      const overlaps = d.overlap !== null ? `overlaps by ${d.overlap} frames` : "the first clip begins the track";
+      this.page.said(d.place !== d.clip ? `becomes clip ${d.place + 1}` : overlaps);
+    }
+    d.lane.dragged = blocks;
+    this.lanes.draw();
+  }
+
+  dropped() {
+    const d = this.drag;
+    this.drag = null;
+    delete d.lane.dragged;
+    if (!d.moved) {
+      this.lanes.draw();
+      return;
+    }
+    const clips = structuredClone(d.lane.clips),
+      c = clips[d.clip];
+    if (d.end !== undefined) {
+      if (d.end === (c.end ?? d.lane.lengths[d.clip])) return this.lanes.draw();
+      c.end = d.end;
+    } else if (d.start !== undefined) {
+      if (d.start === (c.start ?? 0)) return this.lanes.draw();
+      c.start = d.start;
+    } else if (d.place !== d.clip) {
+      clips.splice(d.clip, 1);
+      clips.splice(d.place, 0, c);
+      this.choose(d.lane.node, d.place);
+    } else if (d.overlap !== null && d.overlap !== undefined) {
+      const most = Math.min(...[d.clip - 1, d.clip].map((i) => (clips[i].end ?? d.lane.lengths[i]) - (clips[i].start ?? 0)));
+      c.overlap = Math.min(d.overlap, most);
+    } else return this.lanes.draw();
+    this.send(d.lane, clips);
+  }
+
+  // ---- by key and button, at the playhead ----
+  split() {
+    const at = this.at;
+    if (!at) return;
+    const c = at.lane.clips[at.clip],
+      where = this.source(at, this.clock.frame),
+      [start, end] = [c.start ?? 0, c.end ?? at.lane.lengths[at.clip]];
+    if (where <= start + 1 || where >= end - 1 || c.reverse || (c.repeat ?? 1) > 1) {
+      toast(c.reverse || (c.repeat ?? 1) > 1 ? "A clip that is turned round or repeated cannot be split" : "Put the playhead inside the clip first");
+      return;
+    }
+    const clips = structuredClone(at.lane.clips),
+      // Both halves go on as one until something is done to one of them.
+      first = { ...clips[at.clip], end: where + 1 },
+      second = { ...clips[at.clip], start: where, overlap: 1, meet: {} };
+    clips.splice(at.clip, 1, first, second);
+    this.send(at.lane, clips);
+  }
+
+  trim(side) {
+    const at = this.at;
+    if (!at) return;
+    const c = at.lane.clips[at.clip],
+      where = this.source(at, this.clock.frame),
+      [start, end] = [c.start ?? 0, c.end ?? at.lane.lengths[at.clip]];
+    if (where <= start + 1 || where >= end - 1) {
+      toast("Put the playhead inside the clip first");
+      return;
+    }
+    const clips = structuredClone(at.lane.clips);
+    clips[at.clip][side] = where;
+    this.send(at.lane, clips);
+  }
+
+  remove() {
+    const at = this.at;
+    if (!at) return;
+    const clips = structuredClone(at.lane.clips);
+    clips.splice(at.clip, 1);
+    if (clips.length) this.choose();
+    this.send(at.lane, clips);
+  }
+
+  again() {
+    const at = this.at;
+    if (!at) return;
+    const clips = structuredClone(at.lane.clips);
+    clips.splice(at.clip + 1, 0, { ...clips[at.clip], overlap: "best" });
+    this.choose(at.lane.node, at.clip + 1);
+    this.send(at.lane, clips);
+  }
+
+  // ---- from the library: dragged onto a track, at the place where it is dropped ----
+  library() {
+    const scrub = document.querySelector(".e-scrub");
+    for (const card of document.querySelectorAll(".e-clip[draggable]"))
+      card.addEventListener("dragstart", (e) => {
+        this.card = card;
+        e.dataTransfer.setData("text/plain", card.dataset.node);
+        e.dataTransfer.effectAllowed = "copy";
+      });
+    const place = (e) => {
+      const at = this.lanes.under(e),
+        lane = at.lane?.kind === "track" && at.lane.node === Number(this.card?.dataset.track) ? at.lane : null;
+      return lane ? { lane, index: lane.blocks.filter(([a, b]) => (a + b) / 2 < at.frame).length } : null;
+    };
+    const clear = () => {
+      for (const l of this.tracks) delete l.drop;
+      this.lanes.draw();
+    };
+    scrub.addEventListener("dragover", (e) => {
+      const to = place(e);
+      clear();
+      if (!to) return;
+      e.preventDefault();
+      to.lane.drop = to.index === 0 ? 0 : to.lane.blocks[to.index - 1][1];
+      this.lanes.draw();
+    });
+    scrub.addEventListener("dragleave", clear);
+    scrub.addEventListener("drop", (e) => {
+      const to = place(e);
+      clear();
+      if (!to) return;
+      e.preventDefault();
+      this.put(to.lane, to.index, Number(this.card.dataset.node));
+    });
+  }
+
+  put(lane, index, node) {
+    const clips = structuredClone(lane.clips);
+    clips.splice(index, 0, { node, start: 0, overlap: "best" });
+    this.choose(lane.node, index);
+    this.send(lane, clips);
+  }
+}
