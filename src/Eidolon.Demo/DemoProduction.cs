@@ -450,6 +450,36 @@ public sealed class DemoProduction(
             {
                 await SceneNodes.Track(db, scene, Id(name), [clips[0].Node], cancel);
             }
+
+            // The Stevedore runs, turns the corner and comes down the steps: the middles of three takes.
+            JsonArray joined =
+            [
+                .. new[] { ("quay-run", 150, 400), ("corner-run", 165, 470), ("steps-down", 110, 900) }
+                    .Select(c =>
+                        (Clip: clips.FirstOrDefault(x => x.TakeName.Contains(c.Item1, StringComparison.Ordinal)), c.Item2, c.Item3)
+                    )
+                    .Where(c => c.Clip is not null)
+                    .Select(c =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["node"] = c.Clip!.Node,
+                                ["start"] = c.Item2,
+                                ["end"] = c.Item3,
+                                ["overlap"] = "best",
+                            }
+                    ),
+            ];
+            if (joined.Count == 3)
+            {
+                var track = scenes.Open(scene.Id).Tracks.First(t => t.Subject.Id == Id(name)).Node;
+                await db
+                    .Entries.Where(e => e.NodeId == track.Id && e.Operation == SceneOperations.Clips.Name)
+                    .ExecuteUpdateAsync(
+                        s => s.SetProperty(e => e.Parameters, new JsonObject { ["clips"] = joined, ["overlap"] = 36 }.ToJsonString()),
+                        cancel
+                    );
+            }
         }
 
         book.BringUp(LedgerOwner.Scene(scene.Id), cancel: cancel);

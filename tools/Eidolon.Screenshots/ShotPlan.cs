@@ -201,10 +201,18 @@ internal static class ShotPlan
             At("HL_021_crate-carry_01", "retarget"),
             Frame(900, "document.querySelectorAll('#show button')[0].click(); eidolon.stage.frameAll(4)")
         );
-        yield return new("assemble", "/scenes/1/assemble", Frame(300));
+        yield return new(
+            "assemble",
+            "/scenes/1/assemble",
+            Frame(
+                250,
+                "const t = eidolon.lanes.lanes.find(l => l.kind === 'track'); eidolon.tracks.choose(t.node, 1); eidolon.echoes.toggle('echoes');"
+                    + "eidolon.stage.setFollow(false); eidolon.stage.frameAll(6.5)"
+            )
+        );
         yield return new("polish", "/scenes/1/polish", Frame(400));
         yield return new("export", "/scenes/1/export", Frame(330));
-        yield return new("characters", "/library/characters");
+        yield return new("characters", "/library/characters/4");
         yield return new("hands", At("HL_033_signal-wave_01", "solve"), Frame(1450, "eidolon.stage.closeTo('HandR')"));
         yield return new("board-day", "/?theme=light");
     }

@@ -21,6 +21,7 @@ internal static class TruthRun
         ["assembly"] = AssemblyTruth.Run,
         ["assembly-recording"] = AssemblyTruth.Recording,
         ["retarget"] = RetargetTruth.Run,
+        ["roles"] = RoleTruth.Run,
         ["carriers"] = RetargetTruth.Carriers,
         ["retarget-recording"] = RetargetTruth.Recording,
     };

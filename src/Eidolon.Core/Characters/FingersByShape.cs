@@ -32,6 +32,21 @@ internal static class FingersByShape
         }
     }
 
+    /// <summary>How far the thumb begins ahead of the other fingers, against how far it is from them; 0 for a hand that says nothing.</summary>
+    public static float ThumbAhead(Skeleton s, int hand, Vector3 ahead)
+    {
+        var chains = Chains(s, hand);
+        if (chains.Count is < Fewest or > 5)
+        {
+            return 0;
+        }
+
+        var order = FromThumb(s, hand, chains);
+        var others = order.Skip(1).Select(c => s.RestPositions[c[0]]).Aggregate((a, b) => a + b) / (order.Count - 1);
+        var off = s.RestPositions[order[0][Math.Min(1, order[0].Count - 1)]] - others;
+        return off.LengthSquared() < 1e-12f ? 0 : Vector3.Dot(off, ahead) / off.Length();
+    }
+
     /// <summary>Joints in a row below the hand, at least two in each.</summary>
     private static List<List<int>> Chains(Skeleton s, int hand)
     {

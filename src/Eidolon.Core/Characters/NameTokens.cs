@@ -5,74 +5,6 @@ namespace Eidolon.Core.Characters;
 /// <summary>Breaks joint names into words and reads the habits of naming out of them.</summary>
 internal static class NameTokens
 {
-    private static readonly Dictionary<string, string> Words = new(StringComparer.Ordinal)
-    {
-        ["pelvis"] = "Pelvis",
-        ["hips"] = "Pelvis",
-        ["spine"] = "Spine",
-        ["back"] = "Spine",
-        ["abdomen"] = "Spine",
-        ["belly"] = "Spine",
-        ["waist"] = "Spine",
-        ["lumbar"] = "Spine",
-        ["torso"] = "Spine",
-        ["chest"] = "Chest",
-        ["thorax"] = "Chest",
-        ["ribcage"] = "Chest",
-        ["breast"] = "Chest",
-        ["neck"] = "Neck",
-        ["head"] = "Head",
-        ["skull"] = "Head",
-        ["jaw"] = "Jaw",
-        ["eye"] = "Eye",
-        ["clavicle"] = "Clavicle",
-        ["collar"] = "Clavicle",
-        ["collarbone"] = "Clavicle",
-        ["clav"] = "Clavicle",
-        ["shoulder"] = "Shoulder",
-        ["scapula"] = "Clavicle",
-        ["upperarm"] = "UpperArm",
-        ["uparm"] = "UpperArm",
-        ["humerus"] = "UpperArm",
-        ["bicep"] = "UpperArm",
-        ["arm"] = "Arm",
-        ["forearm"] = "Forearm",
-        ["lowerarm"] = "Forearm",
-        ["loarm"] = "Forearm",
-        ["elbow"] = "Forearm",
-        ["radius"] = "Forearm",
-        ["hand"] = "Hand",
-        ["wrist"] = "Hand",
-        ["palm"] = "Hand",
-        ["thigh"] = "Thigh",
-        ["upperleg"] = "Thigh",
-        ["upleg"] = "Thigh",
-        ["femur"] = "Thigh",
-        ["hip"] = "Hip",
-        ["shin"] = "Shin",
-        ["calf"] = "Shin",
-        ["knee"] = "Shin",
-        ["lowerleg"] = "Shin",
-        ["loleg"] = "Shin",
-        ["lowleg"] = "Shin",
-        ["tibia"] = "Shin",
-        ["leg"] = "Leg",
-        ["foot"] = "Foot",
-        ["ankle"] = "Foot",
-        ["toe"] = "Toes",
-        ["toes"] = "Toes",
-        ["toebase"] = "Toes",
-        ["ball"] = "Toes",
-        ["thumb"] = "Thumb",
-        ["index"] = "Index",
-        ["middle"] = "Middle",
-        ["ring"] = "Ring",
-        ["little"] = "Little",
-        ["pinky"] = "Little",
-        ["pinkie"] = "Little",
-        ["root"] = "Root",
-    };
-
     /// <summary>Words that mark a joint as something beside the main chain.</summary>
     private static readonly HashSet<string> Aside =
     [
@@ -107,9 +39,9 @@ internal static class NameTokens
         for (var i = 0; i < tokens.Count; i++)
         {
             var t = tokens[i];
-            if (t is "l" or "left" or "lf" or "lft" || (t is "r" or "right" or "rt" or "rgt"))
+            if (JointWords.Side(t) is { } told)
             {
-                side = t[0] == 'l' ? 'L' : 'R';
+                side = told;
                 continue;
             }
 
@@ -133,17 +65,17 @@ internal static class NameTokens
             }
 
             if (
-                Words.TryGetValue(t, out var s)
+                JointWords.Known.TryGetValue(t, out var s)
                 && !(stem is "Thumb" or "Index" or "Middle" or "Ring" or "Little" || (stem is not null && s is "Root" or "Hand"))
             )
             {
                 stem = s;
             }
-            else if (stem == "Hand" && Words.TryGetValue(t, out var finger))
+            else if (stem == "Hand" && JointWords.Known.TryGetValue(t, out var finger))
             {
                 stem = finger;
             }
-            else if (stem is null && t.Length > 3 && t[0] is 'l' or 'r' && Words.TryGetValue(t[1..], out var sided))
+            else if (stem is null && t.Length > 3 && t[0] is 'l' or 'r' && JointWords.Known.TryGetValue(t[1..], out var sided))
             {
                 (stem, side) = (sided, t[0] == 'l' ? 'L' : 'R');
             }
@@ -155,7 +87,7 @@ internal static class NameTokens
     /// <summary>Lower-case words: at separators, at capitals, between letters and digits; a namespace before ':' is dropped.</summary>
     private static List<string> Split(string name)
     {
-        name = name[(name.LastIndexOf(':') + 1)..];
+        name = JointWords.Plain(name[(name.LastIndexOf(':') + 1)..]);
         var tokens = new List<string>();
         var start = 0;
         void Cut(int end)

@@ -9,8 +9,15 @@ public static class RoleFinder
     public static RoleGuess Find(Skeleton skeleton)
     {
         var doubts = new List<string>();
-        var byShape = RolesByShape.Find(skeleton);
+        var byShape = RolesByShape.Find(skeleton, out var sure);
         var byName = RolesByName.Find(skeleton);
+        if (!sure && Sided(skeleton, byShape) is var told and not 0)
+        {
+            // Where the shape does not tell left from right, names may.
+            byShape = told > 0 ? byShape : byShape.ToDictionary(r => BodyRoles.Mirror(r.Key), r => r.Value);
+            sure = true;
+        }
+
         var named = BodyRoles.Required.Count(byName.ContainsKey);
         var roles = named >= 8 ? new Dictionary<BodyRole, int>(byName) : new Dictionary<BodyRole, int>(byShape);
         foreach (var (role, joint) in named >= 8 ? byShape : byName)
@@ -35,9 +42,30 @@ public static class RoleFinder
 
         return new RoleGuess(roles.ToDictionary(r => r.Key, r => skeleton[r.Value].Name), missing, doubts)
         {
-            Asked = [.. BodyRoles.Required.Select(r => Question(r, skeleton, roles, byName, byShape)).OfType<RoleQuestion>()],
+            Asked =
+            [
+                .. BodyRoles
+                    .Required.Select(r =>
+                        Question(r, skeleton, roles, byName, byShape) ?? (sure || named >= 8 ? null : EitherSide(r, skeleton, roles))
+                    )
+                    .OfType<RoleQuestion>(),
+            ],
         };
     }
+
+    /// <summary>How many more joints have the side in their name that they were given than the other one; 0 where names tell no sides.</summary>
+    private static int Sided(Skeleton s, Dictionary<BodyRole, int> roles) =>
+        roles
+            .Where(r => BodyRoles.Side(r.Key) != 'C')
+            .Select(r => (Given: BodyRoles.Side(r.Key), Told: NameTokens.Read(s[r.Value].Name).Side))
+            .Where(x => x.Told != 'C')
+            .Sum(x => x.Given == x.Told ? 1 : -1);
+
+    /// <summary>A body that nothing tells front from back: each joint may be the one of the other side.</summary>
+    private static RoleQuestion? EitherSide(BodyRole role, Skeleton s, Dictionary<BodyRole, int> roles) =>
+        BodyRoles.Side(role) != 'C' && roles.TryGetValue(role, out var own) && roles.TryGetValue(BodyRoles.Mirror(role), out var other)
+            ? new RoleQuestion(role, [s[own].Name, s[other].Name])
+            : null;
 
     /// <summary>
     /// Names and shape that agree need no person; nor do names alone where the shape says nothing, or means a joint of the same branch: helpers and

@@ -6,8 +6,10 @@ namespace Eidolon.Core.Characters;
 /// <summary>Roles from the shape alone: a body in its rest pose stands upright, has two legs below, two arms aside and a head on top.</summary>
 internal static class RolesByShape
 {
-    public static Dictionary<BodyRole, int> Find(Skeleton s)
+    /// <param name="sure">Left was told from right.</param>
+    public static Dictionary<BodyRole, int> Find(Skeleton s, out bool sure)
     {
+        sure = true;
         var tree = new ShapeTree(s);
         var roles = new Dictionary<BodyRole, int>();
         if (tree.Leaves.Count < 5)
@@ -27,8 +29,15 @@ internal static class RolesByShape
             return roles;
         }
 
+        // Whoever stands on all fours has no arms: the back of an upright body rises.
+        var back = s.RestPositions[chest] - s.RestPositions[pelvis];
+        if (back.Y < 0.5f * back.Length())
+        {
+            return roles;
+        }
+
         roles[BodyRole.Pelvis] = pelvis;
-        var forward = tree.Facing(footA, footB, pelvis);
+        var forward = FacingByShape.Of(tree, footA, footB, tipA, tipB, pelvis, chest, out sure);
         var left = Vector3.Cross(Vector3.UnitY, forward);
         bool IsLeft(int joint) => Vector3.Dot(s.RestPositions[joint] - s.RestPositions[pelvis], left) > 0;
         var (leftFoot, rightFoot) = IsLeft(footA) ? (footA, footB) : (footB, footA);

@@ -154,42 +154,4 @@ internal sealed class ShapeTree
 
         return best;
     }
-
-    /// <summary>Feet point forward: from ankle to toe, flattened; +Z when there are no toes.</summary>
-    public Vector3 Facing(int footA, int footB, int pelvis)
-    {
-        var p = Skeleton.RestPositions;
-        Vector3 sum = default;
-        foreach (var tip in new[] { footA, footB })
-        {
-            var chain = Path(pelvis, tip);
-            for (var k = chain.Count - 1; k > 0; k--)
-            {
-                var d = p[chain[k]] - p[chain[k - 1]];
-                var flat = new Vector3(d.X, 0, d.Z);
-                if (
-                    flat.Length() > 0.6f * d.Length()
-                    || MathF.Abs(d.Y) < 0.25f * (p[pelvis].Y - p[tip].Y) && flat.Length() > 0.3f * d.Length()
-                )
-                {
-                    sum += flat;
-                }
-                else
-                {
-                    break;
-                }
-            }
-        }
-
-        var across = p[footA] - p[footB];
-        across = new Vector3(across.X, 0, across.Z);
-        if (sum.LengthSquared() < 1e-8f)
-        {
-            return Vector3.UnitZ;
-        }
-
-        // Exactly across the hips, on the side the toes are.
-        var ahead = Vector3.Normalize(Vector3.Cross(across, Vector3.UnitY));
-        return Vector3.Dot(ahead, sum) >= 0 ? ahead : -ahead;
-    }
 }

@@ -52,6 +52,67 @@ public sealed class RoleFinderTests
         }
     }
 
+    [Theory]
+    [InlineData("Becken,Brust,Kopf,Oberarm,Unterarm,Handgelenk,Oberschenkel,Unterschenkel,Knöchel", "links", "rechts")]
+    [InlineData("bassin,poitrine,tête,bras,avantbras,poignet,cuisse,jambe,pied", "gauche", "droite")]
+    [InlineData("cadera,pecho,cabeza,brazo,antebrazo,mano,muslo,pierna,pie", "izq", "der")]
+    [InlineData("bacino,torace,testa,braccio,avambraccio,mano,coscia,gamba,piede", "sx", "dx")]
+    public void Names_in_other_languages_are_read(string words, string left, string right)
+    {
+        var of = new[] { "Pelvis", "Chest", "Head", "UpperArm", "Forearm", "Hand", "Thigh", "Shin", "Foot" }
+            .Zip(words.Split(','))
+            .ToDictionary();
+        // Turned to the side and without toes: nothing but the names tells left from right.
+        var body = new Skeleton(
+            Anthropometry
+                .Body(1.6f)
+                .Without(BodyRole.ToesL, BodyRole.ToesR)
+                .Joints.Select(j => j.Parent < 0 ? j with { RestRotation = Core.Geometry.Rotations.AboutAxis(1, Math.PI / 2) } : j)
+        );
+        var named = Renamed(body, i =>
+        {
+            var role = body[i].Role!.Value;
+            var side =
+                BodyRoles.Side(role) == 'C' ? ""
+                : BodyRoles.Side(role) == 'L' ? "_" + left
+                : "_" + right;
+            return of.TryGetValue(BodyRoles.Stem(role), out var word) ? word + side : $"x{i}";
+        });
+        var found = RoleFinder.Find(named);
+        Assert.Empty(found.Asked);
+        foreach (var role in BodyRoles.Required)
+        {
+            Assert.Equal(body.IndexOf(role), named.IndexOf(found.Roles[role]));
+        }
+    }
+
+    [Fact]
+    public void Whoever_stands_on_all_fours_is_no_figure()
+    {
+        var joints = new List<Joint>();
+        int Add(int parent, float x, float y, float z)
+        {
+            joints.Add(new Joint($"{joints.Count}", parent, new(x, y, z)));
+            return joints.Count - 1;
+        }
+
+        var pelvis = Add(-1, 0, .8f, 0);
+        var shoulders = Add(Add(Add(pelvis, 0, .02f, .25f), 0, .02f, .25f), 0, .03f, .25f);
+        Add(Add(Add(shoulders, 0, .15f, .15f), 0, .1f, .15f), 0, 0, .2f);
+        foreach (var (from, side) in new[] { (pelvis, 1), (pelvis, -1), (shoulders, 1), (shoulders, -1) })
+        {
+            Add(Add(Add(Add(from, .14f * side, -.1f, 0), .02f * side, -.3f, .03f), 0, -.3f, -.03f), 0, -.08f, .1f);
+        }
+
+        var dog = new Skeleton(joints);
+        Assert.NotEmpty(RoleFinder.Find(dog).Missing);
+        Assert.Contains(
+            "no joint was found",
+            Assert.Throws<ArgumentException>(() => RoleFinder.Assign(dog, null, "dog")).Message,
+            StringComparison.Ordinal
+        );
+    }
+
     [Fact]
     public void A_missing_role_is_named_not_guessed()
     {

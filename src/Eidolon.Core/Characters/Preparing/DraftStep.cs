@@ -13,6 +13,10 @@ public sealed record RoleStep(BodyRole Role, string? Joint) : DraftStep;
 /// <param name="From">'L' or 'R'.</param>
 public sealed record MirrorStep(char From) : DraftStep;
 
+/// <summary>Which side is which was said by a person, where nothing about the rig tells it.</summary>
+/// <param name="Swapped">The other way round than it was taken to be.</param>
+public sealed record SidesStep(bool Swapped) : DraftStep;
+
 /// <summary>A remedy of the rest check is taken.</summary>
 public sealed record RemedyStep(RestRemedy Remedy) : DraftStep;
 

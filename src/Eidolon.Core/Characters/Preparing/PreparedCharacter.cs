@@ -79,7 +79,7 @@ public sealed record PreparedCharacter(
         get
         {
             var r = Draft.Remedies;
-            var hands = Draft.Steps.Count(s => s is RoleStep or MirrorStep);
+            var hands = Draft.Steps.Count(s => s is RoleStep or MirrorStep or SidesStep);
             string?[] words =
             [
                 hands > 0 ? "roles put right" : null,

@@ -17,6 +17,13 @@ public sealed record RoleSheet(
     /// <summary>Every role that is needed is played.</summary>
     public bool Complete => Missing.Count == 0;
 
+    /// <summary>Nothing tells left from right: one answer settles all.</summary>
+    public bool SidesAsked =>
+        BodyRoles
+            .Required.Where(r => BodyRoles.Side(r) != 'C' && Roles.ContainsKey(r))
+            .All(r => Asked.Any(q => q.Role == r && q.Candidates.Count == 2))
+        && Asked.Count > 0;
+
     /// <summary>The role that a joint plays.</summary>
     public BodyRole? Of(string joint)
     {
@@ -51,6 +58,10 @@ public sealed record RoleSheet(
                 case RoleStep { Joint: { } joint } one:
                     Set(skeleton, roles, one.Role, joint);
                     byHand.Add(one.Role);
+                    break;
+                case SidesStep sides:
+                    roles = sides.Swapped ? roles.ToDictionary(r => BodyRoles.Mirror(r.Key), r => r.Value) : roles;
+                    byHand.UnionWith(roles.Keys.Where(r => BodyRoles.Side(r) != 'C'));
                     break;
                 case MirrorStep mirror:
                     foreach (var (role, joint) in RoleMirror.Of(skeleton, roles, mirror.From))

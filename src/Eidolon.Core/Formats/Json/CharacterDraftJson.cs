@@ -7,7 +7,7 @@ using Eidolon.Core.Skeletons;
 namespace Eidolon.Core.Formats.Json;
 
 /// <summary>
-/// Drafts of characters: a list of steps, <c>{"role", "joint"}</c>, <c>{"mirror": "L"}</c>, <c>{"remedy"}</c> or <c>{"size"}</c>.
+/// Drafts of characters: a list of steps, <c>{"role", "joint"}</c>, <c>{"mirror": "L"}</c>, <c>{"swapped"}</c>, <c>{"remedy"}</c> or <c>{"size"}</c>.
 /// </summary>
 public static class CharacterDraftJson
 {
@@ -34,6 +34,7 @@ public static class CharacterDraftJson
         {
             RoleStep r => new JsonObject { ["role"] = r.Role.ToString(), ["joint"] = r.Joint },
             MirrorStep m => new JsonObject { ["mirror"] = m.From.ToString() },
+            SidesStep s => new JsonObject { ["swapped"] = s.Swapped },
             RemedyStep r => new JsonObject { ["remedy"] = r.Remedy.ToString() },
             SizeStep s => new JsonObject { ["size"] = s.Factor },
             _ => throw new ArgumentException("This step has no text.", nameof(step)),
@@ -42,6 +43,7 @@ public static class CharacterDraftJson
     private static DraftStep Step(JsonNode? step) =>
         step!["role"] is { } role ? new RoleStep(Named<BodyRole>(role), (string?)step["joint"])
         : step["mirror"] is { } side && (string?)side is "L" or "R" ? new MirrorStep(((string)side!)[0])
+        : step["swapped"] is { } swapped ? new SidesStep((bool)swapped)
         : step["remedy"] is { } remedy ? new RemedyStep(Named<RestRemedy>(remedy))
         : step["size"] is { } size && (double)size is > 1e-5 and < 1e5 and var factor ? new SizeStep(factor)
         : throw Wrong();

@@ -30,7 +30,7 @@ public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps) : 
     public HierarchyDrawing Tree => HierarchyDrawing.Of(Made.Came, Made.Sheet);
 
     /// <summary>What is left to look at before it can be kept.</summary>
-    public int Open => Made.Sheet.Asked.Count + Made.Sheet.Missing.Count;
+    public int Open => (Made.Sheet.SidesAsked ? 1 : Made.Sheet.Asked.Count) + Made.Sheet.Missing.Count;
 
     public IActionResult OnGet() => Load() ? Page() : NotFound();
 
@@ -39,6 +39,9 @@ public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps) : 
 
     public Task<IActionResult> OnPostMirrorAsync(string from, CancellationToken cancel) =>
         Change(() => library.Change(Id, new MirrorStep(from == "R" ? 'R' : 'L'), cancel));
+
+    public Task<IActionResult> OnPostSidesAsync(bool swapped, CancellationToken cancel) =>
+        Change(() => library.Change(Id, new SidesStep(swapped), cancel));
 
     /// <param name="remedy">One or several, with commas between.</param>
     public Task<IActionResult> OnPostRemedyAsync(string remedy, CancellationToken cancel) =>

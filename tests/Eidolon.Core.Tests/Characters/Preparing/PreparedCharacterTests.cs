@@ -143,12 +143,34 @@ public sealed class PreparedCharacterTests
     }
 
     [Fact]
+    public void A_body_that_nothing_tells_front_from_back_asks_once_and_takes_the_answer()
+    {
+        // No toes, no fingers, straight legs, numbers for names, looking to −Z.
+        var body = Anthropometry.Body(1.7f).Without(BodyRole.ToesL, BodyRole.ToesR);
+        var silent = new Skeleton(
+            body.Joints.Select(j => j.Parent < 0 ? j with { RestRotation = Quaternion.CreateFromAxisAngle(Vector3.UnitY, MathF.PI) } : j)
+        );
+        var numbers = new Skeleton(silent.Joints.Select((j, k) => j with { Name = $"{k:000}", Role = null }));
+        var draft = CharacterDraft.Empty;
+        RoleSheet Sheet() => RoleSheet.Of(numbers, null, draft.Steps);
+        Assert.True(Sheet().SidesAsked);
+        draft = draft.With(new SidesStep(true));
+        var sheet = Sheet();
+        Assert.Empty(sheet.Asked);
+        foreach (var role in BodyRoles.Required)
+        {
+            Assert.Equal($"{silent.IndexOf(role):000}", sheet.Roles[role]);
+        }
+    }
+
+    [Fact]
     public void A_draft_is_the_same_after_it_was_written_down()
     {
         var draft = Draft(
             new RoleStep(BodyRole.HandL, "011"),
             new RoleStep(BodyRole.Jaw, null),
             new MirrorStep('R'),
+            new SidesStep(true),
             new RemedyStep(RestRemedy.Collarbones),
             new SizeStep(.0254)
         );
