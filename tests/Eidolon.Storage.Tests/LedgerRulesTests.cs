@@ -94,6 +94,49 @@ public sealed class LedgerRulesTests : Studio
     }
 
     [Fact]
+    public async Task What_there_is_only_one_of_is_taken_back_to_what_it_said_before_and_brought_again_one_change_at_a_time()
+    {
+        var scene = await SceneOf(await Moving((Ines, 1.7f)));
+        DraftNode Track() => Book.Read(scene).Nodes.Single(n => n.Kind == NodeKind.Track);
+        var source = SceneOperations.ClipsOf(Track().Entries[0].Entry.Parameters)[0].Node;
+        int End() => SceneOperations.ClipsOf(Assert.Single(Track().Entries).Entry.Parameters)[0].End ?? -1;
+        void Trim(int end) =>
+            Book.Keep(
+                scene,
+                new AddEntries(
+                    SceneOperations.Clips.Name,
+                    new JsonObject { ["clips"] = new JsonArray(new JsonObject { ["node"] = source, ["end"] = end }), ["overlap"] = 36 },
+                    Track().Id
+                )
+            );
+        Trim(30);
+        Trim(20);
+        // Between two trims something else is done: it is taken back in its turn.
+        Book.Keep(scene, new AddEntries("layer", new JsonObject { ["joint"] = "Chest", ["keys"] = new JsonArray() }));
+        Trim(10);
+        int Layers() => Book.Read(scene).Nodes.Sum(n => n.Entries.Count(e => e.Entry.Operation == "layer"));
+        var seen = new List<(int, int)>();
+        for (var k = 0; k < 4; k++)
+        {
+            seen.Add((End(), Layers()));
+            Book.Keep(scene, new TakeBackEntry());
+        }
+
+        Assert.Equal([(10, 1), (20, 1), (20, 0), (30, 0)], seen);
+        Assert.Equal(-1, End());
+        foreach (var wanted in new[] { (30, 0), (20, 0), (20, 1), (10, 1) })
+        {
+            Book.Keep(scene, new BringAgain());
+            Assert.Equal(wanted, (End(), Layers()));
+        }
+
+        // And back once more: what was brought again is taken back like any change.
+        Book.Keep(scene, new TakeBackEntry());
+        Assert.Equal(20, End());
+        Assert.Equal(1, Layers());
+    }
+
+    [Fact]
     public async Task Nodes_are_read_by_kind_and_then_as_they_were_made_and_additions_are_counted_on()
     {
         var take = await Take(Markers(200), Ines, Tobi);

@@ -52,6 +52,7 @@ internal static class EntryWriter
 
             (row.Position, row.Version, row.On, row.Added) = (i, entry.Entry.Version, entry.Entry.On, entry.Added);
             (row.Parameters, row.Summary, row.Key) = (entry.Entry.Parameters.ToJsonString(), entry.Summary, entry.Key);
+            row.Earlier = entry.Earlier.Text;
             result.Add(row);
         }
 
@@ -69,5 +70,6 @@ internal static class EntryWriter
             Version = t.Entry.Version,
             Parameters = t.Entry.Parameters.ToJsonString(),
             On = t.Entry.On,
+            Replaces = t.Replaces,
         };
 }

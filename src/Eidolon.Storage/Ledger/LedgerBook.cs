@@ -308,7 +308,7 @@ public sealed class LedgerBook(
                     [.. n.Entries.OrderBy(e => e.Position).Select(DraftEntry.Of)]
                 )),
             ],
-            [.. back.Select(t => new TakenBackEntry(t.NodeId, t.Position, Parsed(t)))]
+            [.. back.Select(t => new TakenBackEntry(t.NodeId, t.Position, Parsed(t), t.Replaces))]
         );
     }
 

@@ -11,7 +11,20 @@ public sealed record DraftEntry(int Id, Entry Entry, string Summary, string Key,
 {
     public static DraftEntry New(Entry entry, long added) => new(0, entry, string.Empty, string.Empty, added);
 
-    public static DraftEntry Of(EntryRow row) => new(row.Id, row.ToEntry(), row.Summary, row.Key, row.Added);
+    public static DraftEntry Of(EntryRow row) =>
+        new(row.Id, row.ToEntry(), row.Summary, row.Key, row.Added) { Earlier = EarlierEntries.Read(row.Earlier) };
+
+    /// <summary>What it said before it was changed, the latest last; empty for one that was only added.</summary>
+    public EarlierEntries Earlier { get; init; } = EarlierEntries.None;
+
+    /// <summary>The entry that takes this one's place, and remembers it.</summary>
+    public DraftEntry ChangedTo(Entry entry, long added) =>
+        this with
+        {
+            Entry = entry,
+            Added = added,
+            Earlier = Earlier.With(Entry, Added),
+        };
 }
 
 /// <summary>A node as it is edited.</summary>
@@ -51,4 +64,5 @@ public sealed record LedgerDraft(LedgerOwner Owner, int Revision, IReadOnlyList<
 }
 
 /// <summary>An entry that was taken back: where it stood.</summary>
-public sealed record TakenBackEntry(int Node, int Position, Entry Entry);
+/// <param name="Replaces">It was changed back, not away: brought again it takes the place of what stands there.</param>
+public sealed record TakenBackEntry(int Node, int Position, Entry Entry, bool Replaces = false);

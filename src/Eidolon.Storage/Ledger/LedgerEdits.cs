@@ -52,7 +52,7 @@ public static class LedgerEdits
                 if (at < own.Count && Single(operation) && own[at].Entry.Operation == operation.Name)
                 {
                     // What there is only one of and is there already is changed, and counts as the newest.
-                    own[at] = own[at] with { Entry = entry, Added = added++ };
+                    own[at] = own[at].Entry.Means(entry) ? own[at] with { Added = added++ } : own[at].ChangedTo(entry, added++);
                 }
                 else
                 {
@@ -161,7 +161,23 @@ public static class LedgerEdits
             throw new RefusedException("there is nothing to take back");
         }
 
-        var title = OperationRegistry.TitleOf(last.Node.Entries[last.Index].Entry.Operation);
+        var newest = last.Node.Entries[last.Index];
+        var title = OperationRegistry.TitleOf(newest.Entry.Operation);
+        if (newest.Earlier.Last(newest.Entry.Operation) is var (before, added, rest))
+        {
+            // It was there before and was changed: it says again what it said.
+            var entries = last.Node.Entries.ToList();
+            entries[last.Index] = newest with { Entry = before, Added = added, Earlier = rest };
+            return new Outcome(
+                draft.With(last.Node, entries) with
+                {
+                    TakenBack = [new TakenBackEntry(last.Node.Id, last.Index, newest.Entry, true), .. draft.TakenBack],
+                },
+                [(last.Node.Id, last.Index)],
+                $"{title} as before"
+            );
+        }
+
         return new Outcome(Without(draft, last.Node, last.Index), [], $"{title} taken back");
     }
 
@@ -183,7 +199,15 @@ public static class LedgerEdits
         var first = draft.TakenBack[0];
         var entries = node.Entries.ToList();
         var at = Math.Min(first.Position, entries.Count);
-        entries.Insert(at, DraftEntry.New(first.Entry, draft.NextAdded));
+        if (first.Replaces && at < entries.Count && entries[at].Entry.Operation == first.Entry.Operation)
+        {
+            entries[at] = entries[at].ChangedTo(first.Entry, draft.NextAdded);
+        }
+        else
+        {
+            entries.Insert(at, DraftEntry.New(first.Entry, draft.NextAdded));
+        }
+
         return new Outcome(
             draft.With(node, entries) with
             {

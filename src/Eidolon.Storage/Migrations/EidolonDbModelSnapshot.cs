@@ -122,6 +122,10 @@ namespace Eidolon.Storage.Migrations
                     b.Property<DateTime>("CreatedUtc")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Earlier")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Key")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -882,6 +886,9 @@ namespace Eidolon.Storage.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<int>("Position")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Replaces")
                         .HasColumnType("INTEGER");
 
                     b.Property<int>("Version")

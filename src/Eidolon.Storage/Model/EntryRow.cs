@@ -31,6 +31,9 @@ public sealed class EntryRow
     /// <summary>Entries are taken back in the order they were added in, whatever their node.</summary>
     public long Added { get; set; }
 
+    /// <summary>What it said before it was changed (see EarlierEntries); empty for none.</summary>
+    public string Earlier { get; set; } = string.Empty;
+
     public DateTime CreatedUtc { get; set; }
 
     public Entry ToEntry() => new(Operation, Version, JsonNode.Parse(Parameters) as JsonObject ?? [], On);

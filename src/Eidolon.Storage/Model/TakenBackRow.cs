@@ -17,6 +17,9 @@ public sealed class TakenBackRow
 
     public bool On { get; set; }
 
+    /// <summary>Brought again it takes the place of what stands there.</summary>
+    public bool Replaces { get; set; }
+
     /// <summary>Whose Ledger, as <see cref="LedgerOwner.Key"/>.</summary>
     public required string Owner { get; set; }
 }

@@ -159,9 +159,9 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
         var (a, b) = (track.Clips[clip - 1], track.Clips[clip]);
         var (one, other) = (Source(a.Node), Source(b.Node));
         var (endA, endB) = (Math.Min(a.End ?? one.FrameCount, one.FrameCount), Math.Min(b.End ?? other.FrameCount, other.FrameCount));
-        // Each keeps a good third of itself: the best match of all is worth nothing where it leaves nothing of a clip.
-        var from = a.Start + ((endA - a.Start) * 2 / 5);
-        var to = b.Start + ((endB - b.Start) * 3 / 5);
+        // Each keeps more than half of itself: the best match of all is worth nothing where it leaves nothing of a clip.
+        var from = a.Start + ((endA - a.Start) * 3 / 5);
+        var to = b.Start + ((endB - b.Start) * 2 / 5);
         var look = MomentFinder.Look(MotionEdits.Range(one, from, endA), MotionEdits.Range(other, b.Start, to), 4);
         return (look, from, b.Start);
     }

@@ -52,7 +52,7 @@ public sealed class GangplankTests(DemoStudio studio, ITestOutputHelper output) 
         using var scope = Server.Services.CreateScope();
         var track = scope.ServiceProvider.GetRequiredService<SceneService>().Open(scene).Tracks.Single(t => t.Subject.Name == "Stevedore");
         var overlaps = track.State.Last("clips")!.Report["overlaps"]!.AsArray();
-        output.WriteLine($"{Actions} actions; {overlaps.ToJsonString()}");
+        output.WriteLine($"{Actions} actions; {overlaps.ToJsonString()}; {Setup(scene).ToJsonString()}");
         Assert.Equal(3, overlaps.Count);
         foreach (var o in overlaps)
         {

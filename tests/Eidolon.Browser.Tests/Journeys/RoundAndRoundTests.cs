@@ -18,7 +18,7 @@ public sealed class RoundAndRoundTests(DemoStudio studio, ITestOutputHelper outp
         Browser.Js("[...document.querySelectorAll('.e-left a')].find(a => /Lamplighter/.test(a.textContent)).dataset.test = 'walker'");
         Press("[data-test=walker]");
         Browser.Until(
-            "return document.body.dataset.ready === 'true' && /Lamplighter/.test(document.querySelector('.e-right .end').textContent)",
+            "return document.body.dataset.ready === 'true' && /Lamplighter/.test(document.querySelector('.e-left li.sel')?.textContent)",
             "her track"
         );
         PressAndWait("#loop", "the loop");
