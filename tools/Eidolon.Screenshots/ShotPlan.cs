@@ -205,9 +205,9 @@ internal static class ShotPlan
             "assemble",
             "/scenes/1/assemble",
             Frame(
-                250,
+                200,
                 "const t = eidolon.lanes.lanes.find(l => l.kind === 'track'); eidolon.tracks.choose(t.node, 1); eidolon.echoes.toggle('echoes');"
-                    + "eidolon.stage.setFollow(false); eidolon.stage.frameAll(6.5)"
+                    + "eidolon.stage.frameAll(9)"
             )
         );
         yield return new("polish", "/scenes/1/polish", Frame(400));

@@ -43,6 +43,20 @@ public sealed class HierarchyDrawing
     {
         /// <summary>The role without its side, as it stands above the knot.</summary>
         public string Word => Role is { } r ? Words.Of(r) : string.Empty;
+
+        /// <summary>Name and role, for those who do not see the drawing.</summary>
+        public string Said => Role is { } r ? $"{Name}, {Words.Said(r)}" : $"{Name}, no role";
+
+        /// <summary>The name, its middle left out where it is long.</summary>
+        public string Shown => Name.Length > 13 ? $"{Name[..6]}…{Name[^6..]}" : Name;
+
+        /// <summary>SVG text above the knot, whole; roles are words of our own.</summary>
+        public string Above => Open(Y - 10, "bmt") + Word + (Asked ? "?" : string.Empty) + "</text>";
+
+        /// <summary>SVG text below the knot, to be filled with the name and closed.</summary>
+        public string Below => Open(Y + 17, "e-jn");
+
+        private string Open(int y, string look) => $"<text x=\"{X}\" y=\"{y}\" text-anchor=\"middle\" class=\"{look}\">";
     }
 
     /// <summary>All joints, in the skeleton's order.</summary>

@@ -1,10 +1,12 @@
 import * as THREE from "three";
 import { onKey } from "../app.js";
 
+// An echo every so many frames at least, and no more of them than can be told apart.
 const every = 24,
+  most = 14,
   step = 6;
 
-// Echoes: see-through bones of every figure at even moments. Trails: the way of the hips. And both from above, a square a metre.
+// Echoes: see-through bones of the track that is worked on, at even moments. Trails: the way of the hips. And both from above, a square a metre.
 export class Echoes {
   constructor(page) {
     Object.assign(this, { stage: page.stage, clock: page.clock, page });
@@ -15,7 +17,8 @@ export class Echoes {
     const box = document.createElement("span");
     box.className = "e-glass tight";
     box.innerHTML = `<span class="e-choice" role="group" aria-label="Over time"><button type="button" data-over="echoes"
-      title="Every ${every} frames (E)">Echoes</button><button type="button" data-over="trails" title="Ways of the hips (T)">Trails</button></span>`;
+      title="The track's figure at even moments (E)">Echoes</button><button type="button" data-over="trails"
+      title="Ways of the hips (T)">Trails</button></span>`;
     document.getElementById("show").closest(".tl").append(box);
     this.buttons = [...box.querySelectorAll("button")];
     for (const b of this.buttons) b.addEventListener("click", () => this.toggle(b.dataset.over));
@@ -57,8 +60,10 @@ export class Echoes {
     this.group.clear();
     this.ways.clear();
     const v = new THREE.Vector3();
+    const own = Number(document.getElementById("assemble-form")?.dataset.node);
     this.paths = this.stage.figures.map((figure) => {
       const count = Math.floor(figure.data.length / figure.stride),
+        apart = step * Math.ceil(Math.max(every, count / most) / step),
         path = [],
         pos = [],
         col = [];
@@ -66,7 +71,7 @@ export class Echoes {
         figure.update(f);
         figure.hips(v);
         path.push([f, v.x, v.y, v.z]);
-        if (f % every) continue;
+        if (f % apart || figure.info.node !== own) continue;
         for (const [a, b] of figure.pairs) {
           const side = figure.info.joints[b].side,
             c = this.stage.palette[side] ?? this.stage.palette.text;
@@ -77,7 +82,7 @@ export class Echoes {
           }
         }
       }
-      this.group.add(this.lines(THREE.LineSegments, pos, { vertexColors: true, opacity: 0.34 }, col));
+      this.group.add(this.lines(THREE.LineSegments, pos, { vertexColors: true, opacity: 0.42 }, col));
       const colour = path.length > 1 ? this.stage.palette.text : null;
       if (colour)
         this.ways.add(

@@ -22,7 +22,7 @@ export function joining(page) {
         div.querySelector(".mid").textContent = words;
         div.querySelector(".e-big span").textContent = value;
         div.querySelector("small").textContent = unit;
-        div.querySelector(".e-big").classList.toggle("e-warn", bad);
+        div.querySelector(".e-big").classList.toggle("e-warn", !!bad);
         return div;
       };
     if (!o) {
