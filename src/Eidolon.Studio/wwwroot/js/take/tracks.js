@@ -14,8 +14,11 @@ export class Tracks {
     this.clock.addEventListener("frame", () => this.say());
     document.querySelector(".e-scrub").addEventListener("pointermove", (e) => this.hint(e));
     onKey("S", () => this.split());
-    onKey("[", () => this.trim("start"));
-    onKey("]", () => this.trim("end"));
+    for (const [keys, side] of [
+      ["[,", "start"],
+      ["].", "end"],
+    ])
+      for (const key of keys) onKey(key, () => this.trim(side));
     onKey("Delete", () => this.remove());
     onKey("D", () => this.again());
     const acts = {
