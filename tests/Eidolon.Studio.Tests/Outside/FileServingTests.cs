@@ -8,7 +8,8 @@ using Microsoft.Extensions.DependencyInjection;
 
 namespace Eidolon.Studio.Tests.Outside;
 
-/// <summary>Films and licence texts as they are served.</summary>
+/// <summary>Films and licence texts as they are served. Alone, because what the whole process takes of memory is counted.</summary>
+[Collection(nameof(OnTheClock))]
 public sealed class FileServingTests(DemoStudio studio) : IClassFixture<DemoStudio>
 {
     private const long FilmBytes = 400L << 20;
