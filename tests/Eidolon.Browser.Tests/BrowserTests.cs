@@ -104,10 +104,17 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         var scene = LedgerOwner.Scene(
             int.Parse(new Uri(Browser.Driver.Url).Segments[2].Trim('/'), System.Globalization.CultureInfo.InvariantCulture)
         );
-        Browser.Js(
-            "[...document.querySelectorAll('.e-clip')].find(c => /HL_014_haul-rope_02/.test(c.textContent)).querySelector('input').click()"
+        Browser.Until("return !!window.eidolon.echoes", "the tracks");
+        Change(
+            () =>
+                Browser.Js(
+                    """
+                    [...document.querySelectorAll('#clips .e-clip')].find(c => /HL_014_haul-rope_02/.test(c.textContent))
+                        .dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
+                    """
+                ),
+            "the clips to be joined"
         );
-        Change(() => Click("#bake"), "the clips to be joined");
         Assert.Equal(2, (Entries(scene).First(e => e.Entry.Operation == "clips").Entry.Parameters["clips"] as JsonArray)!.Count);
         Browser.Open($"/takes/{take.Id}/polish");
         Browser.Js("eidolon.clock.set(30)");
