@@ -173,7 +173,7 @@ public sealed class DemoProduction(
             FirstScene,
             "laying out a scene",
             () => db.Scenes.Where(s => s.Name == FirstScene).ExecuteDeleteAsync(cancel),
-            () => AddScene(production, quay, cancel)
+            () => new DemoScene(db, scenes, book).Add(production, quay, FirstScene, cancel)
         );
         steps.End();
     }
@@ -437,53 +437,6 @@ public sealed class DemoProduction(
         book.Keep(LedgerOwner.Take(take.Id), change);
         book.BringUp(LedgerOwner.Take(take.Id), cancel: CancellationToken.None);
         takes.Refresh(take.Id);
-    }
-
-    /// <summary>Quay scene A, half built: each character with a clip of its own.</summary>
-    private async Task AddScene(int production, ShootDay day, CancellationToken cancel)
-    {
-        var scene = await scenes.Add(production, day.Id, FirstScene, cancel);
-        foreach (var name in HarbourCharacters.Names)
-        {
-            var clips = scenes.ClipsFor(scenes.Open(scene.Id), Id(name));
-            if (clips.Count > 0)
-            {
-                await SceneNodes.Track(db, scene, Id(name), [clips[0].Node], cancel);
-            }
-
-            // The Stevedore runs, turns the corner and comes down the steps: the middles of three takes.
-            JsonArray joined =
-            [
-                .. new[] { ("quay-run", 150, 400), ("corner-run", 165, 470), ("steps-down", 110, 900) }
-                    .Select(c =>
-                        (Clip: clips.FirstOrDefault(x => x.TakeName.Contains(c.Item1, StringComparison.Ordinal)), c.Item2, c.Item3)
-                    )
-                    .Where(c => c.Clip is not null)
-                    .Select(c =>
-                        (JsonNode)
-                            new JsonObject
-                            {
-                                ["node"] = c.Clip!.Node,
-                                ["start"] = c.Item2,
-                                ["end"] = c.Item3,
-                                ["overlap"] = "best",
-                            }
-                    ),
-            ];
-            if (joined.Count == 3)
-            {
-                var track = scenes.Open(scene.Id).Tracks.First(t => t.Subject.Id == Id(name)).Node;
-                await db
-                    .Entries.Where(e => e.NodeId == track.Id && e.Operation == SceneOperations.Clips.Name)
-                    .ExecuteUpdateAsync(
-                        s => s.SetProperty(e => e.Parameters, new JsonObject { ["clips"] = joined, ["overlap"] = 36 }.ToJsonString()),
-                        cancel
-                    );
-            }
-        }
-
-        book.BringUp(LedgerOwner.Scene(scene.Id), cancel: cancel);
-        scenes.Refresh(scenes.Open(scene.Id));
     }
 
     private async Task<Take> Store(

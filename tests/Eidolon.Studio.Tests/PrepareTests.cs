@@ -64,7 +64,7 @@ public sealed class PrepareTests(DemoStudio studio) : IClassFixture<DemoStudio>,
         var sized = await Post(page, "Size", ("factor", "0.0254"));
         Assert.Equal(HttpStatusCode.OK, sized.Status);
         Assert.Contains("hx-swap-oob=\"true\"", sized.Text, StringComparison.Ordinal);
-        await Post(page, "Remedy", ("remedy", "ArmL,ArmR"));
+        await Post(page, "Remedy", ("remedy", "ArmL"), ("and", "ArmR"));
         await Post(page, "Remedy", ("remedy", "TurnToFace"));
         var draft = Library.Prepare(id)!;
         Assert.True(draft.Made.Ready);
@@ -78,7 +78,7 @@ public sealed class PrepareTests(DemoStudio studio) : IClassFixture<DemoStudio>,
         {
             var wrong = await Post(page, handler, (field, value));
             Assert.Contains("e-toast", wrong.Trigger, StringComparison.Ordinal);
-            Assert.Equal(4, Library.Prepare(id)!.Made.Draft.Steps.Count);
+            Assert.Equal(3, Library.Prepare(id)!.Made.Draft.Steps.Count);
         }
 
         var lost = await Post(page, "Role", ("role", "Head"), ("joint", "no such joint"));

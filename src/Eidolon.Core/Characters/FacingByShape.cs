@@ -70,15 +70,11 @@ internal static class FacingByShape
     /// <summary>Thumbs lie ahead of the fingers, arms out, half down or down.</summary>
     private static float Thumbs(ShapeTree tree, int tipA, int tipB, int chest, Vector3 ahead)
     {
-        var s = tree.Skeleton;
-        var sum = 0f;
-        foreach (var tip in new[] { tipA, tipB })
-        {
-            var hand = tree.Path(chest, tip).FindLast(j => tree.Branches(j) > 2);
-            sum += tree.Path(chest, tip).Exists(j => tree.Branches(j) > 2 && j == hand) ? FingersByShape.ThumbAhead(s, hand, ahead) : 0;
-        }
-
-        return sum;
+        float Of(int tip) =>
+            tree.Path(chest, tip).Where(j => tree.Branches(j) > 2).DefaultIfEmpty(-1).Last() is >= 0 and var hand
+                ? FingersByShape.ThumbAhead(tree.Skeleton, hand, ahead)
+                : 0;
+        return Of(tipA) + Of(tipB);
     }
 
     /// <summary>Eyes and jaw lie ahead of the head's joint, against their distance from it.</summary>

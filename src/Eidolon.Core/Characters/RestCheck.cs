@@ -35,8 +35,8 @@ public static class RestCheck
     public static RestReport Check(Skeleton s)
     {
         var reasons = new List<RestReason>();
-        var missing = BodyRoles.Required.Where(r => s.IndexOf(r) < 0).ToArray();
-        if (missing.Length > 0)
+        var missing = BodyRoles.MissingFrom(r => s.IndexOf(r) >= 0);
+        if (missing.Count > 0)
         {
             return new RestReport(
                 RestVerdict.CannotFit,
@@ -139,7 +139,7 @@ public static class RestCheck
                 reasons.Add(
                     new RestReason(Name(s, from), $"{name} differ by {uneven * 1000:0} mm", Centimetres: uneven * 100)
                     {
-                        Remedies = [RestRemedy.Alike],
+                        Remedy = RestRemedy.Alike,
                     }
                 );
             }

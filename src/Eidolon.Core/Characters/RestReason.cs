@@ -9,12 +9,12 @@ namespace Eidolon.Core.Characters;
 /// <param name="Centimetres">By how much it is long or tall; null where it is no length.</param>
 public sealed record RestReason(string Joint, string What, double? Degrees = null, double? Centimetres = null)
 {
-    /// <summary>What puts it right; empty where only another file does, or the size.</summary>
-    public IReadOnlyList<RestRemedy> Remedies { get; init; } = [];
+    /// <summary>What puts it right; null where only another file does, or the size.</summary>
+    public RestRemedy? Remedy { get; init; }
 
     /// <summary>The words.</summary>
     public override string ToString() => What;
 
-    internal static RestReason Turned(string joint, double degrees, Func<string, string> words, params RestRemedy[] remedies) =>
-        new(joint, words(degrees.ToString("0", CultureInfo.InvariantCulture) + "°"), Degrees: degrees) { Remedies = remedies };
+    internal static RestReason Turned(string joint, double degrees, Func<string, string> words, RestRemedy remedy) =>
+        new(joint, words(degrees.ToString("0", CultureInfo.InvariantCulture) + "°"), Degrees: degrees) { Remedy = remedy };
 }

@@ -34,12 +34,7 @@ public static class RoleFinder
             }
         }
 
-        var missing = BodyRoles.Required.Where(r => !roles.ContainsKey(r)).ToList();
-        if (!BodyRoles.Spine.Any(roles.ContainsKey))
-        {
-            missing.Add(BodyRole.Chest);
-        }
-
+        var missing = BodyRoles.MissingFrom(roles.ContainsKey);
         return new RoleGuess(roles.ToDictionary(r => r.Key, r => skeleton[r.Value].Name), missing, doubts)
         {
             Asked =

@@ -6,7 +6,9 @@ namespace Eidolon.Core.Retargeting;
 /// How the hips move so that every held foot is within its leg's reach, and every held hand as near to its arm's as the feet allow: down first, as
 /// a body sinks, then to the side; smooth over time.
 /// </summary>
-/// <remarks>Kovar, Schreiner &amp; Gleicher, "Footskate Cleanup for Motion Capture Editing", 2002; projections in turn onto each leg's sphere (Bregman 1965).</remarks>
+/// <remarks>
+/// Kovar, Schreiner &amp; Gleicher, "Footskate Cleanup for Motion Capture Editing", 2002; projections in turn onto each leg's sphere (Bregman 1965).
+/// </remarks>
 internal static class BodyShift
 {
     /// <summary>Eases in and out over so much time to either side, seconds.</summary>

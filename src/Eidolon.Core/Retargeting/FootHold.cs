@@ -8,7 +8,10 @@ namespace Eidolon.Core.Retargeting;
 /// <summary>Goals for one foot: where its ankle must be so that planted ankle and toes stay put; between contacts the correction fades over.</summary>
 internal sealed class FootHold
 {
-    /// <summary>A held turn of the foot fades in and out over so much time, or no faster than this, and no longer than that; a shorter stand has none, seconds and radians a second.</summary>
+    /// <summary>
+    /// A held turn of the foot fades in and out over so much time, or no faster than this, and no longer than that; a shorter stand has none. Seconds
+    /// and radians a second.
+    /// </summary>
     private const double TurnFade = 0.04,
         TurnFadeSpeed = 2.6,
         TurnFadeMost = 0.2,

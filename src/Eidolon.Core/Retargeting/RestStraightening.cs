@@ -5,7 +5,7 @@ using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Retargeting;
 
-/// <summary>Puts a rest pose right: turned to face +Z, arms level, legs under the hips, both sides alike, on the floor: all of it, or only what is chosen.</summary>
+/// <summary>Puts a rest pose right, wholly or as chosen: turned to face +Z, arms level, legs under the hips, both sides alike, on the floor.</summary>
 public static class RestStraightening
 {
     private static readonly RestRemedy[] Pose = [RestRemedy.TurnToFace, RestRemedy.ArmL, RestRemedy.ArmR, RestRemedy.Legs];
@@ -13,7 +13,7 @@ public static class RestStraightening
     /// <summary>The skeleton at rest in the T-pose, with every remedy that its rest check offers.</summary>
     /// <param name="skeleton">With all roles that are needed.</param>
     public static Skeleton Straighten(Skeleton skeleton) =>
-        Apply(skeleton, RestCheck.Check(skeleton).Reasons.SelectMany(r => r.Remedies).Concat(Pose).ToHashSet());
+        Apply(skeleton, RestCheck.Check(skeleton).Reasons.Select(r => r.Remedy).OfType<RestRemedy>().Concat(Pose).ToHashSet());
 
     /// <summary>The skeleton with some remedies taken.</summary>
     /// <param name="skeleton">With all roles that are needed.</param>

@@ -28,6 +28,10 @@ public static class BodyRoles
         BodyRole.FootR,
     ];
 
+    /// <summary>Roles that are needed and not among these; a spine without any joint lacks its Chest.</summary>
+    public static IReadOnlyList<BodyRole> MissingFrom(Func<BodyRole, bool> played) =>
+        [.. Required.Where(r => !played(r)), .. Spine.Any(played) ? Array.Empty<BodyRole>() : [BodyRole.Chest]];
+
     /// <summary>The spine from below, without the pelvis.</summary>
     public static IReadOnlyList<BodyRole> Spine { get; } = [BodyRole.SpineLower, BodyRole.SpineMid, BodyRole.SpineUpper, BodyRole.Chest];
 

@@ -4,7 +4,9 @@ using Eidolon.Core.Solving;
 
 namespace Eidolon.Core.Video;
 
-/// <summary>A body that films can pose: joints turn as films can tell; it carries the trackers' points and the ankles and toes that stand on the floor.</summary>
+/// <summary>
+/// A body that films can pose: joints turn as films can tell; it carries the trackers' points and the ankles and toes that stand on the floor.
+/// </summary>
 internal sealed class FilmBody
 {
     /// <summary>Turns that no film of points tells are left out: about which axes these joints turn, the main one first.</summary>

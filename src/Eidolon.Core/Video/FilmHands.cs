@@ -206,7 +206,8 @@ public static class FilmHands
             if (seen < poses.FrameCount / 2)
             {
                 warnings.Add(
-                    $"the {(side == 0 ? "left" : "right")} hand's fingers are seen in {100.0 * seen / Math.Max(1, poses.FrameCount):0} % of the frames only: between them they go on from one to the other"
+                    $"the {(side == 0 ? "left" : "right")} hand's fingers are seen in {100.0 * seen / Math.Max(1, poses.FrameCount):0} % of the frames only: "
+                        + "between them they go on from one to the other"
                 );
             }
         }

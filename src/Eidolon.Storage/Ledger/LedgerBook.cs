@@ -198,7 +198,7 @@ public sealed class LedgerBook(
         }
 
         var rows = EntryWriter.Write(db, before, after, time.GetUtcNow().UtcDateTime);
-        int? entry = outcome.Touched.Count > 0 ? rows[outcome.Touched[^1]] : null;
+        int? entry = outcome.Touched is [.., var (node, at)] ? rows.GetValueOrDefault((node, at), after.Find(node)!.Entries[at].Id) : null;
         db.Changes.Add(
             new ChangeRow
             {

@@ -90,7 +90,9 @@ public static class LedgerEdits
 
     private static Outcome Edit(LedgerDraft draft, EditEntry edit)
     {
-        return OnEntry(draft, edit.Entry, Merge, "changed");
+        var (after, touched, words) = OnEntry(draft, edit.Entry, Merge, "changed");
+        // As with what is added: after something new, what was taken back before cannot be brought again.
+        return new Outcome(after.Nodes.SequenceEqual(draft.Nodes) ? after : after with { TakenBack = [] }, touched, words);
 
         DraftEntry Merge(DraftEntry e, Operation operation)
         {
@@ -100,10 +102,8 @@ public static class LedgerEdits
                 merged[key] = value?.DeepClone();
             }
 
-            return e with
-            {
-                Entry = operation.Entry(merged) with { On = e.Entry.On },
-            };
+            var entry = operation.Entry(merged) with { On = e.Entry.On };
+            return e.Entry.Means(entry) ? e : e.ChangedTo(entry, draft.NextAdded);
         }
     }
 

@@ -60,7 +60,11 @@ public sealed class SilentRigTests(DemoStudio studio, ITestOutputHelper output) 
         Assert.Equal("Harbour Master", Browser.Js("return document.getElementById('whom').selectedOptions[0].text"));
         Press("#cast-it");
         Browser.Until(
-            $"return document.body.dataset.ready === 'true' && location.search.includes('cast=') && eidolon.stage.figures.length === {figures + 1} && !document.querySelector('#job progress')",
+            $$"""
+            return document.body.dataset.ready === 'true' && location.search.includes('cast=') && eidolon.stage.figures.length === {{figures
+                + 1}}
+            && !document.querySelector('#job progress')
+            """,
             "the Harbour Master to move",
             120
         );

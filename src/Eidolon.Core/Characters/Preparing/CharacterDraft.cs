@@ -13,7 +13,8 @@ public sealed record CharacterDraft(IReadOnlyList<DraftStep> Steps)
     public double Size => Steps.OfType<SizeStep>().Aggregate(1.0, (f, s) => f * s.Factor);
 
     /// <summary>Remedies that were taken.</summary>
-    public IReadOnlySet<RestRemedy> Remedies => Steps.OfType<RemedyStep>().Select(s => s.Remedy).ToHashSet();
+    public IReadOnlySet<RestRemedy> Remedies =>
+        Steps.OfType<RemedyStep>().SelectMany(s => s.And is { } and ? [s.Remedy, and] : new[] { s.Remedy }).ToHashSet();
 
     /// <exception cref="RefusedException">It has too many steps already.</exception>
     public CharacterDraft With(params DraftStep[] more) =>

@@ -18,7 +18,8 @@ public sealed record MirrorStep(char From) : DraftStep;
 public sealed record SidesStep(bool Swapped) : DraftStep;
 
 /// <summary>A remedy of the rest check is taken.</summary>
-public sealed record RemedyStep(RestRemedy Remedy) : DraftStep;
+/// <param name="And">Another that is taken with it, as both arms are.</param>
+public sealed record RemedyStep(RestRemedy Remedy, RestRemedy? And = null) : DraftStep;
 
 /// <summary>The whole character is so many times as large.</summary>
 public sealed record SizeStep(double Factor) : DraftStep;

@@ -52,11 +52,7 @@ public sealed record PreparedCharacter(
 
     /// <summary>What was a reason as it came and is none any more.</summary>
     public IReadOnlyList<RestReason> Mended =>
-        [
-            .. Before
-                .Reasons.Concat(Standing(Lowest))
-                .Where(r => r.Remedies.Count > 0 && Reasons.All(x => !x.Remedies.SequenceEqual(r.Remedies))),
-        ];
+        [.. Before.Reasons.Concat(Standing(Lowest)).Where(r => r.Remedy is not null && Reasons.All(x => x.Remedy != r.Remedy))];
 
     /// <summary>Ready to be used: every needed role is played, none is in question, the rest pose suits.</summary>
     public bool Ready => Sheet.Complete && Sheet.Asked.Count == 0 && After.Verdict == RestVerdict.Ready;
@@ -117,7 +113,7 @@ public sealed record PreparedCharacter(
         var low = Bottom(came, points);
         var tall = Stature(came, low);
         var top = points.Length > 0 ? points.Max(p => p.Y) : low + tall;
-        var before = Check(came, sheet);
+        var before = RestCheck.Check(came);
         if (!sheet.Complete || draft.Remedies.Count == 0)
         {
             return new PreparedCharacter(draft, sheet, came, came, before, before, low, low, tall, top);
@@ -136,7 +132,7 @@ public sealed record PreparedCharacter(
             came,
             posed,
             before,
-            Check(posed, sheet),
+            RestCheck.Check(posed),
             low,
             posed.RestPositions.Min(p => p.Y) - soles,
             tall,
@@ -147,16 +143,6 @@ public sealed record PreparedCharacter(
     /// <summary>The same skeleton so many times as large.</summary>
     private static Skeleton Sized(Skeleton s, float factor) =>
         new(s.Joints.Select(j => j with { Offset = j.Offset * factor, EndSite = j.EndSite * factor }));
-
-    private static RestReport Check(Skeleton s, RoleSheet sheet) =>
-        sheet.Complete
-            ? RestCheck.Check(s)
-            : new RestReport(
-                RestVerdict.CannotFit,
-                [new RestReason(string.Empty, $"no joint plays {string.Join(", ", sheet.Missing)}")],
-                0,
-                0
-            );
 
     /// <summary>Each point where its joint carries it into another rest pose.</summary>
     private static Vector3[] Carried(Skeleton from, Skeleton to, Vector3[] points, IReadOnlyList<int> joints)
@@ -191,7 +177,7 @@ public sealed record PreparedCharacter(
             Centimetres: MathF.Abs(lowest * 100)
         )
         {
-            Remedies = [RestRemedy.Floor],
+            Remedy = RestRemedy.Floor,
         };
     }
 }

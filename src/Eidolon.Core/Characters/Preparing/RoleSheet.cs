@@ -74,13 +74,12 @@ public sealed record RoleSheet(
             }
         }
 
-        var missing = BodyRoles.Required.Where(r => !roles.ContainsKey(r)).ToList();
-        if (!BodyRoles.Spine.Any(roles.ContainsKey))
-        {
-            missing.Add(BodyRole.Chest);
-        }
-
-        return new RoleSheet(roles, byHand, [.. guess.Asked.Where(q => !byHand.Contains(q.Role))], missing);
+        return new RoleSheet(
+            roles,
+            byHand,
+            [.. guess.Asked.Where(q => !byHand.Contains(q.Role))],
+            BodyRoles.MissingFrom(roles.ContainsKey)
+        );
     }
 
     private static void Set(Skeleton skeleton, Dictionary<BodyRole, string> roles, BodyRole role, string joint)

@@ -35,7 +35,7 @@ public static class CharacterDraftJson
             RoleStep r => new JsonObject { ["role"] = r.Role.ToString(), ["joint"] = r.Joint },
             MirrorStep m => new JsonObject { ["mirror"] = m.From.ToString() },
             SidesStep s => new JsonObject { ["swapped"] = s.Swapped },
-            RemedyStep r => new JsonObject { ["remedy"] = r.Remedy.ToString() },
+            RemedyStep r => new JsonObject { ["remedy"] = r.Remedy.ToString(), ["and"] = r.And?.ToString() },
             SizeStep s => new JsonObject { ["size"] = s.Factor },
             _ => throw new ArgumentException("This step has no text.", nameof(step)),
         };
@@ -44,7 +44,7 @@ public static class CharacterDraftJson
         step!["role"] is { } role ? new RoleStep(Named<BodyRole>(role), (string?)step["joint"])
         : step["mirror"] is { } side && (string?)side is "L" or "R" ? new MirrorStep(((string)side!)[0])
         : step["swapped"] is { } swapped ? new SidesStep((bool)swapped)
-        : step["remedy"] is { } remedy ? new RemedyStep(Named<RestRemedy>(remedy))
+        : step["remedy"] is { } remedy ? new RemedyStep(Named<RestRemedy>(remedy), step["and"] is { } and ? Named<RestRemedy>(and) : null)
         : step["size"] is { } size && (double)size is > 1e-5 and < 1e5 and var factor ? new SizeStep(factor)
         : throw Wrong();
 

@@ -43,16 +43,9 @@ public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps) : 
     public Task<IActionResult> OnPostSidesAsync(bool swapped, CancellationToken cancel) =>
         Change(() => library.Change(Id, new SidesStep(swapped), cancel));
 
-    /// <param name="remedy">One or several, with commas between.</param>
-    public Task<IActionResult> OnPostRemedyAsync(string remedy, CancellationToken cancel) =>
-        Change(async () =>
-        {
-            foreach (var one in remedy.Split(','))
-            {
-                var known = Enum.TryParse<RestRemedy>(one, out var r) && Enum.IsDefined(r);
-                await library.Change(Id, new RemedyStep(known ? r : throw new RefusedException("there is no such remedy")), cancel);
-            }
-        });
+    /// <param name="and">Another that is taken with it.</param>
+    public Task<IActionResult> OnPostRemedyAsync(string remedy, string? and, CancellationToken cancel) =>
+        Change(() => library.Change(Id, new RemedyStep(Remedy(remedy), string.IsNullOrEmpty(and) ? null : Remedy(and)), cancel));
 
     /// <param name="factor">So many times as large.</param>
     /// <param name="tall">Or so tall, metres.</param>
@@ -111,6 +104,9 @@ public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps) : 
         State = string.Create(CultureInfo.InvariantCulture, $"{now.Version.Number}-{now.Made.Draft.Steps.Count}-{(now.Locked ? 1 : 0)}");
         return true;
     }
+
+    private static RestRemedy Remedy(string word) =>
+        Enum.TryParse<RestRemedy>(word, out var r) && Enum.IsDefined(r) ? r : throw new RefusedException("there is no such remedy");
 
     private static double? Number(string? text) =>
         double.TryParse(text?.Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var n) ? n : null;

@@ -137,11 +137,8 @@ function face(way = [0, 0.1, 1]) {
   stage.dirty = true;
 }
 
-const words = (role) => {
-  const side = /L\d?$/.test(role) ? "left " : /R\d?$/.test(role) ? "right " : "",
-    stem = side ? role.replace(/[LR](\d?)$/, "$1") : role;
-  return side + stem.replace(/([a-z])([A-Z])/g, "$1 $2").toLowerCase();
-};
+// A role as the figure says it, without the joint that plays it.
+const words = (role) => document.querySelector(`.e-rolefig [data-role="${role}"]`).getAttribute("aria-label").split(":")[0];
 const locked = () => !!document.getElementById("unlock");
 
 function mark() {

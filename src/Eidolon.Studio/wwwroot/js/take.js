@@ -408,7 +408,7 @@ document.querySelectorAll("input[type=range]").forEach((r) =>
 );
 if (step === "assemble") {
   joining(page);
-  window.eidolon.echoes = new Echoes(page);
+  page.echoes = window.eidolon.echoes = new Echoes(page);
 }
 if (step === "retarget" && document.getElementById("retarget-form")) new HoldControls(page);
 const report = document.querySelector("[data-report]");

@@ -1,8 +1,6 @@
 // Curves of the selected markers: position, speed, acceleration, or the length of a link, on the lanes' own time axis; gaps shaded, proposals dashed.
-const css = (name) =>
-  getComputedStyle(document.documentElement)
-    .getPropertyValue("--e-" + name)
-    .trim();
+import { token } from "../token.js";
+
 const kinds = {
   position: {
     rows: [
@@ -263,10 +261,10 @@ export class Curves {
     }
     const y = (v) => h - 5 - ((v - low) / (high - low)) * (h - 10);
     if (first.hidden) this.shade(g, first.values, from, to, x, h);
-    for (const s of this.before) this.line(g, s[axis], from, to, x, y, w, css("must"), [2, 3], 1.2);
-    this.series.forEach((s, k) => this.line(g, s[axis], from, to, x, y, w, css(strokes[k][0]), strokes[k][1], 1.5));
+    for (const s of this.before) this.line(g, s[axis], from, to, x, y, w, token("must"), [2, 3], 1.2);
+    this.series.forEach((s, k) => this.line(g, s[axis], from, to, x, y, w, token(strokes[k][0]), strokes[k][1], 1.5));
     offered.forEach((list, k) => {
-      g.strokeStyle = css(k === 0 ? "accent" : "must");
+      g.strokeStyle = token(k === 0 ? "accent" : "must");
       g.setLineDash(k === 0 ? [6, 3] : [3, 4]);
       g.lineWidth = k === 0 ? 2 : 1.3;
       g.beginPath();
@@ -274,14 +272,14 @@ export class Curves {
       g.stroke();
     });
     g.setLineDash([]);
-    g.fillStyle = css("text-3");
-    g.font = `10px ${css("mono")}`;
+    g.fillStyle = token("text-3");
+    g.font = `10px ${token("mono")}`;
     g.fillText(`${high.toFixed(kinds[this.kind].digits)}${this.zoom[axis] > 1 ? `  × ${this.zoom[axis].toFixed(1)}` : ""}`, 4, 12);
     g.fillText(low.toFixed(kinds[this.kind].digits), 4, h - 3);
   }
 
   shade(g, values, from, to, x, h) {
-    g.fillStyle = css("hover");
+    g.fillStyle = token("hover");
     let open = -1;
     for (let f = from; f <= to + 1; f++) {
       const hidden = f <= to && Number.isNaN(values[f]);

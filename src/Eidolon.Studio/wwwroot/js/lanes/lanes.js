@@ -1,8 +1,6 @@
 // Lanes: strips that share one time axis with the Stage above them. Data come ready from the server; this only draws.
-const css = (name) =>
-  getComputedStyle(document.documentElement)
-    .getPropertyValue("--e-" + name)
-    .trim();
+import { token } from "../token.js";
+
 const sideColour = { L: "left", R: "right", C: "centre", N: "text-3" };
 const sideWord = { L: "left", R: "right", C: "centre" };
 
@@ -197,9 +195,9 @@ export class Lanes extends EventTarget {
     const [g, w, h] = this.context(canvas);
     const steps = [10, 20, 30, 60, 120, 240, 480, 600, 1200, 2400, 4800];
     const step = steps.find((s) => (s / (this.to - this.from)) * w > 62) ?? 9600;
-    g.font = `11px ${css("mono")}`;
-    g.fillStyle = css("text-3");
-    g.strokeStyle = css("edge");
+    g.font = `11px ${token("mono")}`;
+    g.fillStyle = token("text-3");
+    g.strokeStyle = token("edge");
     g.textAlign = "center";
     for (let f = (Math.ceil(this.from / (step / 5)) * step) / 5; f <= this.to; f += step / 5) {
       const x = Math.round(this.x(f, w)) + 0.5,
@@ -213,14 +211,14 @@ export class Lanes extends EventTarget {
     g.textAlign = "right";
     g.fillText("frames", w - 6, h - 7);
     if (this.clock.inPoint > 0 || this.clock.outPoint < this.clock.count - 1) {
-      g.fillStyle = css("accent");
+      g.fillStyle = token("accent");
       g.fillRect(this.x(this.clock.inPoint, w), h - 3, this.x(this.clock.outPoint, w) - this.x(this.clock.inPoint, w), 3);
     }
   }
 
   drawLane(canvas, lane) {
     const [g, w, h] = this.context(canvas);
-    const colour = css(sideColour[lane.side] ?? "text-3");
+    const colour = token(sideColour[lane.side] ?? "text-3");
     const mid = h / 2;
     const x = (f) => this.x(f, w);
     if (lane.kind === "thread") {
@@ -247,13 +245,13 @@ export class Lanes extends EventTarget {
     } else if (lane.kind === "heat") {
       this.heat(g, w, h, lane, colour);
     } else if (lane.kind === "strip") {
-      this.values(g, w, h, { ...lane, kind: "bars" }, css("text-3"));
+      this.values(g, w, h, { ...lane, kind: "bars" }, token("text-3"));
     } else if (lane.kind === "bars" || lane.kind === "area" || lane.kind === "curve") {
       this.values(g, w, h, lane, colour);
     } else if (lane.kind === "value") {
-      g.fillStyle = css("raised");
+      g.fillStyle = token("raised");
       g.fillRect(0, mid - 3, w * 0.5, 6);
-      g.fillStyle = lane.value > 1 ? css("must") : colour;
+      g.fillStyle = lane.value > 1 ? token("must") : colour;
       g.fillRect(0, mid - 3, Math.min(0.5, lane.value * 0.5) * w, 6);
     } else if (lane.kind === "keys") {
       this.keys(g, w, h, lane, colour);
@@ -264,10 +262,10 @@ export class Lanes extends EventTarget {
     const x = Math.max(-4, left),
       width = Math.min(g.canvas.width + 4, left + wide) - x;
     if (width <= 0) return;
-    g.fillStyle = css("sheet");
+    g.fillStyle = token("sheet");
     g.fillRect(x, 3, width, h - 6);
     if (severity === 0) {
-      g.fillStyle = css("text-3");
+      g.fillStyle = token("text-3");
       g.fillRect(x, h / 2 - 0.5, width, 1);
       return;
     }
@@ -275,7 +273,7 @@ export class Lanes extends EventTarget {
     g.beginPath();
     g.rect(x, 3, width, h - 6);
     g.clip();
-    g.strokeStyle = css(severity === 2 ? "must" : "look");
+    g.strokeStyle = token(severity === 2 ? "must" : "look");
     g.lineWidth = 1.3;
     for (let k = -h; k < width + h; k += 5) {
       g.beginPath();
@@ -288,7 +286,7 @@ export class Lanes extends EventTarget {
       g.stroke();
     }
     g.restore();
-    g.strokeStyle = css(severity === 2 ? "must" : "look");
+    g.strokeStyle = token(severity === 2 ? "must" : "look");
     g.strokeRect(x + 0.5, 3.5, Math.max(1, width - 1), h - 7);
   }
 
@@ -302,13 +300,13 @@ export class Lanes extends EventTarget {
     g.roundRect(x, name === "toes" ? h / 2 : 3, width, name === "toes" ? h / 2 - 3 : h - 6, 3);
     g.fill();
     g.globalAlpha = 1;
-    g.strokeStyle = chosen ? css("accent") : colour;
+    g.strokeStyle = chosen ? token("accent") : colour;
     g.lineWidth = chosen ? 2.5 : byHand ? 2 : 1;
     g.stroke();
     // Toes lie half behind the heel: one word is enough.
     if (width > 44 && name !== "toes") {
-      g.fillStyle = css("text");
-      g.font = `11px ${css("font")}`;
+      g.fillStyle = token("text");
+      g.font = `11px ${token("font")}`;
       g.textAlign = "left";
       g.textBaseline = "middle";
       g.fillText(name, x + 5, h * 0.4);
@@ -330,12 +328,12 @@ export class Lanes extends EventTarget {
       g.roundRect(x, y, wide, tall, 4);
       g.fill();
       g.globalAlpha = 1;
-      g.strokeStyle = i === lane.chosen ? css("accent") : colour;
+      g.strokeStyle = i === lane.chosen ? token("accent") : colour;
       g.lineWidth = i === lane.chosen ? 2.2 : 1;
       g.stroke();
       if (i === lane.chosen)
         for (const edge of [x + 3.5, x + wide - 3.5]) {
-          g.fillStyle = css("accent");
+          g.fillStyle = token("accent");
           g.fillRect(edge - 1, y + 6, 2, tall - 12);
         }
       if (wide > 50) {
@@ -343,8 +341,8 @@ export class Lanes extends EventTarget {
         g.beginPath();
         g.rect(x, 0, wide - 6, h);
         g.clip();
-        g.fillStyle = css("text");
-        g.font = `${i === lane.chosen ? 600 : 450} 12px ${css("font")}`;
+        g.fillStyle = token("text");
+        g.font = `${i === lane.chosen ? 600 : 450} 12px ${token("font")}`;
         g.textAlign = "left";
         g.fillText(name, x + 10, y + 19);
         g.restore();
@@ -352,7 +350,7 @@ export class Lanes extends EventTarget {
       const before = shown[i - 1];
       if (before && before[1] > a) {
         const [from, to] = [x, this.x(before[1] + 1, w)];
-        g.strokeStyle = css("text");
+        g.strokeStyle = token("text");
         g.lineWidth = 1.5;
         g.beginPath();
         g.moveTo(from, 4);
@@ -361,7 +359,7 @@ export class Lanes extends EventTarget {
       }
     });
     if (lane.drop !== undefined) {
-      g.fillStyle = css("accent");
+      g.fillStyle = token("accent");
       g.fillRect(this.x(lane.drop, w) - 1.5, 0, 3, h);
     }
   }
@@ -374,7 +372,7 @@ export class Lanes extends EventTarget {
       if (a === null) return;
       const share = a / lane.scale;
       g.globalAlpha = share > 1 ? 1 : 0.06 + 0.94 * share * share;
-      g.fillStyle = share > 1 ? css("must") : colour;
+      g.fillStyle = share > 1 ? token("must") : colour;
       g.fillRect(px(i), 4, Math.max(1, px(i + 1) - px(i)), h - 8);
     });
     g.globalAlpha = 1;
@@ -387,7 +385,7 @@ export class Lanes extends EventTarget {
     const px = (i) => this.x((i / Math.max(1, n - 1)) * (this.clock.count - 1), w);
     const y = (a) => h - 1 - Math.min(1, a / max) * (h - 4);
     if (lane.kind === "bars") {
-      g.fillStyle = lane.must ? css("must") : colour;
+      g.fillStyle = lane.must ? token("must") : colour;
       const wide = Math.max(1, px(1) - px(0) - 0.6);
       v.forEach((a, i) => {
         if (a) g.fillRect(px(i), y(a), wide, h - y(a));
@@ -398,7 +396,7 @@ export class Lanes extends EventTarget {
     v.forEach((a, i) => {
       a === null ? g.moveTo(px(i), h) : g.lineTo(px(i), y(a));
     });
-    g.strokeStyle = lane.kind === "curve" ? css("text") : colour;
+    g.strokeStyle = lane.kind === "curve" ? token("text") : colour;
     g.lineWidth = 1.4;
     g.stroke();
     if (lane.kind === "area") {
@@ -410,8 +408,8 @@ export class Lanes extends EventTarget {
       g.globalAlpha = 1;
     }
     if (lane.kind === "curve") {
-      g.fillStyle = css("text-3");
-      g.font = `11px ${css("mono")}`;
+      g.fillStyle = token("text-3");
+      g.font = `11px ${token("mono")}`;
       g.fillText(`${Math.round(max)} ${lane.unit ?? ""}`, 4, 11);
     }
   }
@@ -430,9 +428,9 @@ export class Lanes extends EventTarget {
     for (const [frame, release] of keys) {
       g.beginPath();
       g.arc(this.x(frame, w), h / 2, 5, 0, Math.PI * 2);
-      g.fillStyle = release ? css("sheet") : colour;
+      g.fillStyle = release ? token("sheet") : colour;
       g.fill();
-      g.strokeStyle = release ? css("text-2") : colour;
+      g.strokeStyle = release ? token("text-2") : colour;
       g.lineWidth = 1.6;
       g.stroke();
     }

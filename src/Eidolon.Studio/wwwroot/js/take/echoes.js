@@ -1,10 +1,12 @@
 import * as THREE from "three";
 import { onKey } from "../app.js";
+import { token } from "../token.js";
 
-// An echo every so many frames at least, and no more of them than can be told apart.
+// An echo every so many frames at least, and no more of them than can be told apart; a way in steps, and no more of them than a plan has room for.
 const every = 24,
   most = 14,
-  step = 6;
+  stride = 6,
+  longest = 1500;
 
 // Echoes: see-through bones of the track that is worked on, at even moments. Trails: the way of the hips. And both from above, a square a metre.
 export class Echoes {
@@ -28,14 +30,14 @@ export class Echoes {
     this.show();
     this.canvas = document.getElementById("above");
     if (this.canvas) {
-      new ResizeObserver(() => this.above()).observe(this.canvas);
+      new ResizeObserver(() => this.plan()).observe(this.canvas);
       this.clock.addEventListener("frame", () => this.above());
       this.canvas.addEventListener("click", (e) => this.pick(e));
     }
     document.addEventListener("e-theme", () => {
       this.walk();
       this.show();
-      this.above();
+      this.plan();
     });
   }
 
@@ -63,6 +65,7 @@ export class Echoes {
     const own = Number(document.getElementById("assemble-form")?.dataset.node);
     this.paths = this.stage.figures.map((figure) => {
       const count = Math.floor(figure.data.length / figure.stride),
+        step = Math.max(stride, Math.ceil(count / longest)),
         apart = step * Math.ceil(Math.max(every, count / most) / step),
         path = [],
         pos = [],
@@ -83,16 +86,15 @@ export class Echoes {
         }
       }
       this.group.add(this.lines(THREE.LineSegments, pos, { vertexColors: true, opacity: 0.42 }, col));
-      const colour = path.length > 1 ? this.stage.palette.text : null;
-      if (colour)
+      if (path.length > 1)
         this.ways.add(
           this.lines(
             THREE.Line,
             path.flatMap(([, x, , z]) => [x, 0.012, z]),
-            { color: colour, opacity: 0.7 },
+            { color: this.stage.palette.text, opacity: 0.7 },
           ),
         );
-      return { name: figure.info.name, node: figure.info.node, path };
+      return { name: figure.info.name, node: figure.info.node, step, path };
     });
     for (const figure of this.stage.figures) figure.update(this.stage.frame);
     this.stage.dirty = true;
@@ -109,53 +111,75 @@ export class Echoes {
 
   // Metres to pixels of the plan: everything in it, a metre around.
   frame() {
-    const all = this.paths.flatMap((p) => p.path),
-      [w, h] = [this.canvas.clientWidth, this.canvas.clientHeight];
-    const xs = all.map((p) => p[1]),
-      zs = all.map((p) => p[3]),
-      mid = [(Math.min(...xs) + Math.max(...xs)) / 2, (Math.min(...zs) + Math.max(...zs)) / 2],
-      size = Math.max(2, Math.max(...xs) - Math.min(...xs) + 1.4, ((Math.max(...zs) - Math.min(...zs) + 1.4) * w) / h),
+    const [w, h] = [this.canvas.clientWidth, this.canvas.clientHeight],
+      low = [Infinity, Infinity],
+      high = [-Infinity, -Infinity];
+    for (const { path } of this.paths)
+      for (const [, x, , z] of path)
+        [x, z].forEach((v, k) => {
+          low[k] = Math.min(low[k], v);
+          high[k] = Math.max(high[k], v);
+        });
+    const mid = [0, 1].map((k) => (low[k] + high[k]) / 2),
+      size = Math.max(2, high[0] - low[0] + 1.4, ((high[1] - low[1] + 1.4) * w) / h),
       scale = w / size;
     return { w, h, scale, mid, at: (x, z) => [w / 2 + (x - mid[0]) * scale, h / 2 + (z - mid[1]) * scale] };
   }
 
-  above() {
+  // The squares and the ways, drawn when something about them changed; who is where goes over them at every frame.
+  plan() {
     if (!this.canvas?.clientWidth || !this.paths.some((p) => p.path.length)) return;
-    const { w, h, scale, mid, at } = this.frame(),
+    this.ground = this.frame();
+    const { w, h, scale, mid, at } = this.ground,
       ratio = Math.min(2, devicePixelRatio),
-      css = (n) => getComputedStyle(document.documentElement).getPropertyValue("--e-" + n).trim();
-    this.canvas.width = w * ratio;
-    this.canvas.height = h * ratio;
-    const g = this.canvas.getContext("2d");
+      sheet = document.createElement("canvas");
+    sheet.width = this.canvas.width = w * ratio;
+    sheet.height = this.canvas.height = h * ratio;
+    const g = sheet.getContext("2d");
     g.scale(ratio, ratio);
-    g.strokeStyle = css("line");
+    g.strokeStyle = token("line");
     g.lineWidth = 1;
-    for (let k = Math.ceil(mid[0] - w / 2 / scale); k < mid[0] + w / 2 / scale; k++) {
-      const x = Math.round(at(k, 0)[0]) + 0.5;
-      g.strokeRect(x, -1, 0, h + 2);
-    }
-    for (let k = Math.ceil(mid[1] - h / 2 / scale); k < mid[1] + h / 2 / scale; k++) {
-      const y = Math.round(at(0, k)[1]) + 0.5;
-      g.strokeRect(-1, y, w + 2, 0);
-    }
-    g.font = `12px ${css("font")}`;
-    for (const { name, node, path } of this.paths) {
+    for (let k = Math.ceil(mid[0] - w / 2 / scale); k < mid[0] + w / 2 / scale; k++) g.strokeRect(Math.round(at(k, 0)[0]) + 0.5, -1, 0, h + 2);
+    for (let k = Math.ceil(mid[1] - h / 2 / scale); k < mid[1] + h / 2 / scale; k++) g.strokeRect(-1, Math.round(at(0, k)[1]) + 0.5, w + 2, 0);
+    for (const { node, path } of this.paths) {
       const lane = this.page.lanes.lanes.find((l) => l.node === node),
         chosen = lane?.chosen !== undefined ? lane.blocks[lane.chosen] : null;
-      path.forEach(([f, x, , z], i) => {
-        if (!i) return;
-        const mine = chosen && f >= chosen[0] && f <= chosen[1];
-        g.strokeStyle = mine ? css("accent") : css("text-2");
-        g.lineWidth = mine ? 2.6 : 1.5;
-        g.beginPath();
-        g.moveTo(...at(path[i - 1][1], path[i - 1][3]));
-        g.lineTo(...at(x, z));
-        g.stroke();
-      });
+      this.way(g, at, path, token("text-2"), 1.5);
+      if (chosen)
+        this.way(
+          g,
+          at,
+          path.filter(([f]) => f >= chosen[0] && f <= chosen[1]),
+          token("accent"),
+          2.6,
+        );
+    }
+    this.sheet = sheet;
+    this.above();
+  }
+
+  way(g, at, path, colour, width) {
+    g.strokeStyle = colour;
+    g.lineWidth = width;
+    g.beginPath();
+    for (const [, x, , z] of path) g.lineTo(...at(x, z));
+    g.stroke();
+  }
+
+  above() {
+    if (!this.sheet) return;
+    const { w, h, at } = this.ground,
+      g = this.canvas.getContext("2d");
+    g.setTransform(1, 0, 0, 1, 0, 0);
+    g.clearRect(0, 0, this.canvas.width, this.canvas.height);
+    g.drawImage(this.sheet, 0, 0);
+    g.scale(this.canvas.width / w, this.canvas.height / h);
+    g.font = `12px ${token("font")}`;
+    g.fillStyle = token("text");
+    for (const { name, step, path } of this.paths) {
       const here = path[Math.min(path.length - 1, Math.round(this.clock.frame / step))];
       if (!here) continue;
       const [x, y] = at(here[1], here[3]);
-      g.fillStyle = css("text");
       g.beginPath();
       g.arc(x, y, 5, 0, 7);
       g.fill();
@@ -166,7 +190,7 @@ export class Echoes {
 
   // A click on the plan goes to the moment that was nearest there.
   pick(e) {
-    const { at } = this.frame(),
+    const { at } = this.ground,
       box = this.canvas.getBoundingClientRect();
     let best = null,
       least = 400;

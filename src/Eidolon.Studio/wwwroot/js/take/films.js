@@ -1,5 +1,6 @@
 import { onKey } from "../app.js";
 import { Cameras } from "../live/cameras.js";
+import { token } from "../token.js";
 import { Film, drawScene, sideOf } from "./picture.js";
 
 const svgElement = (name, attributes = {}) => {
@@ -324,7 +325,7 @@ export class Films {
     drawScene(this.lens, this.film, this.frame, { x: u - half, y: v - half, w: 2 * half, h: 2 * half });
     const g = this.lens.getContext("2d");
     g.setTransform(1, 0, 0, 1, 0, 0);
-    g.strokeStyle = getComputedStyle(document.documentElement).getPropertyValue("--e-accent").trim();
+    g.strokeStyle = token("accent");
     g.lineWidth = 2;
     g.strokeRect(this.lens.width / 2 - 7, this.lens.height / 2 - 7, 14, 14);
   }

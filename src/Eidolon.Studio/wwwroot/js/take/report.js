@@ -1,3 +1,5 @@
+import { token } from "../token.js";
+
 // Pictures for the report: the Stage as it is looked at, at the worst Findings and at even moments of the take.
 const wide = 640;
 
@@ -6,7 +8,7 @@ function shrunk(canvas) {
   small.width = wide;
   small.height = Math.round((wide * canvas.height) / canvas.width);
   const g = small.getContext("2d");
-  g.fillStyle = getComputedStyle(document.documentElement).getPropertyValue("--e-stage-floor").trim();
+  g.fillStyle = token("stage-floor");
   g.fillRect(0, 0, small.width, small.height);
   g.drawImage(canvas, 0, 0, small.width, small.height);
   return small.toDataURL("image/jpeg", 0.82);

@@ -53,6 +53,7 @@ export class Tracks {
     sessionStorage.setItem(this.key, JSON.stringify(this.chosen));
     this.mark();
     this.page.chosen?.(this.at);
+    this.page.echoes?.plan();
   }
 
   mark() {
