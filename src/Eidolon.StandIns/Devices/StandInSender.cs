@@ -18,6 +18,7 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
     );
 
     private const int RestMilliseconds = 50;
+    private const double FarBehindSeconds = 1;
     private long _sent;
     private long _withheld;
 
@@ -67,8 +68,14 @@ public sealed class StandInSender(StandInDevice device, IPEndPoint target, Stand
                 faults.RemoveAt(0);
             }
 
-            // A stage that fell far behind (a sleeping machine) goes on from now instead of sending everything at once.
             var wait = now + lead - clock.Elapsed.TotalSeconds;
+            if (wait < -FarBehindSeconds)
+            {
+                // It fell far behind (a sleeping machine): it goes on from now instead of sending everything at once.
+                tick = (long)((clock.Elapsed.TotalSeconds - lead) * device.Rate);
+                continue;
+            }
+
             if (wait > 0.001)
             {
                 await Task.Delay(TimeSpan.FromSeconds(wait), cancel);

@@ -28,6 +28,9 @@ public sealed class RecordingStreams(double rate, IReadOnlyList<int> props)
 
     public int Written => _written;
 
+    /// <summary>Written frames that the cameras saw and for which no live points came in time: the live stage was behind.</summary>
+    public int Missed { get; private set; }
+
     public int Pending => _raw.Count;
 
     public void Add(RingFrame frame)
@@ -99,7 +102,10 @@ public sealed class RecordingStreams(double rate, IReadOnlyList<int> props)
             parts.AddRange(props.Select(p => (StreamNames.Places(p), _written, n, Places(p, n))));
             for (var f = 0; f < n; f++)
             {
-                _points.Remove(_written + f);
+                if (!_points.Remove(_written + f) && _raw[f].Pictures.Any(p => p is not null))
+                {
+                    Missed++;
+                }
             }
 
             _raw.RemoveRange(0, n);

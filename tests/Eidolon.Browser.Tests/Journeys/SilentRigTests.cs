@@ -71,7 +71,6 @@ public sealed class SilentRigTests(DemoStudio studio, ITestOutputHelper output) 
         Held();
         PressAndWait("label:has([name=travel][value=footprints])", "the performer's footprints");
         Held();
-        Press("label:has(#hold-both)");
         Change(
             () =>
             {
