@@ -24,6 +24,18 @@ public static class ClipJoiner
     /// <summary>A proposed overlap is long enough to keep its acceleration below the clips' own by this.</summary>
     private const double Quiet = 0.8;
 
+    /// <summary>A planted foot that moves no more than this in a frame is still enough, millimetres; an overlap is written again so often at most.</summary>
+    private const double Still = 1;
+
+    private const int Again = 6;
+
+    /// <summary>A foot comes to rest in so long, seconds; at once where it slides all the same.</summary>
+    private const double RestSeconds = 0.03;
+
+    /// <summary>Slide of a planted frame, millimetres, and acceleration against the clips' own that an overlap should stay below.</summary>
+    private const double MostSlide = 2,
+        MostJolt = 1.5;
+
     /// <summary>Joins clips one after another.</summary>
     /// <exception cref="RefusedException">
     /// There is none, one is on another skeleton or at another rate, or an overlap is longer than a clip; the message names the clip.
@@ -204,7 +216,10 @@ public static class ClipJoiner
             a.Translations.AsSpan(0, start * n).CopyTo(result.Translations);
             laid.Rotations.AsSpan(length * n).CopyTo(result.Rotations.AsSpan((start + length) * n));
             laid.Translations.AsSpan(length * n).CopyTo(result.Translations.AsSpan((start + length) * n));
-            var steps = length == 0 ? string.Empty : new OverlapBlend(a, start, laid, length).Into(result, start, _feet, feet);
+            var steps =
+                length == 0
+                    ? string.Empty
+                    : Blend(new OverlapBlend(a, start, laid, length), result, start, length, feet, MathF.Max(_peak, own));
 
             var peak = OverlapMeasure.Peak(result, start - 1, start + length);
             var most = MathF.Max(_peak, own);
@@ -229,6 +244,37 @@ public static class ClipJoiner
             _at += start;
             _contacts.AddRange(clip.Contacts.Select(c => c with { Start = c.Start + _at, End = c.End + _at }));
             (_motion, _feet, _peak) = (start > 0 ? MotionEdits.Range(result, start, result.FrameCount) : result, feet, own);
+        }
+
+        /// <summary>
+        /// Written again where a foot still slides: when the feet stand in what became of two clips is only seen then. What slides and jolts least
+        /// stays, also if that is the blend with its feet as they come.
+        /// </summary>
+        private string Blend(OverlapBlend blend, Motion result, int start, int length, PlantedFeet? feet, float own)
+        {
+            if (feet is null)
+            {
+                return blend.Into(result, start, null, null, null, 0);
+            }
+
+            var seen = PlantedFeet.Nowhere(length);
+            var (best, worth, slide, steps) = (((PlantedFeet? Seen, double Soft))(seen, 0), double.PositiveInfinity, 0.0, string.Empty);
+            var last = best;
+            for (var go = 0; go < Again && (go == 0 || slide > Still || worth > 1); go++)
+            {
+                last = go == 1 && worth > 1 ? (null, 0) : (seen, go < 3 ? RestSeconds : 0);
+                steps = blend.Into(result, start, _feet, feet, last.Seen, last.Soft);
+                slide = OverlapMeasure.Slide(result, start, start + length - 1);
+                var now = Math.Max(slide / MostSlide, OverlapMeasure.Peak(result, start - 1, start + length) / (MostJolt * own));
+                if (now < worth)
+                {
+                    (best, worth) = (last, now);
+                }
+
+                seen = seen.And(PlantedFeet.Of(result, start, length, (int)(OverlapMeasure.Around * result.FrameRate)));
+            }
+
+            return last == best ? steps : blend.Into(result, start, _feet, feet, best.Seen, best.Soft);
         }
 
         /// <summary>Where the earlier motion is cut, what is left of the later clip, and how long they overlap.</summary>

@@ -8,10 +8,10 @@ namespace Eidolon.Core.Assembly;
 /// <summary>The frames of one overlap: turns by slerp under a smooth weight, the pelvis in the world, each foot by its own way.</summary>
 internal sealed class OverlapBlend
 {
-    private static readonly (BodyRole Thigh, BodyRole Shin, BodyRole Foot)[] Legs =
+    private static readonly (BodyRole Thigh, BodyRole Shin, BodyRole Foot, BodyRole Toes)[] Legs =
     [
-        (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL),
-        (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR),
+        (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL, BodyRole.ToesL),
+        (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR, BodyRole.ToesR),
     ];
 
     private readonly Motion _a;
@@ -37,12 +37,17 @@ internal sealed class OverlapBlend
     /// <summary>Writes the frames of the overlap.</summary>
     /// <param name="feetA">When the feet of the whole earlier motion stand; null where the body has no legs.</param>
     /// <param name="feetB">The same of the later one.</param>
+    /// <param name="seen">When they stand in what was written before, frames of the overlap; null: feet go as they are blended, also where they stand.</param>
+    /// <param name="rest">How long a foot takes to come to rest, seconds.</param>
     /// <returns>Sides whose foot was set anew.</returns>
-    public string Into(Motion result, int at, PlantedFeet? feetA, PlantedFeet? feetB)
+    public string Into(Motion result, int at, PlantedFeet? feetA, PlantedFeet? feetB, PlantedFeet? seen, double rest)
     {
         var s = _a.Skeleton;
         var n = s.Count;
         var paths = feetA is null || feetB is null ? [] : Legs.Select(l => Path(l.Foot, feetA, feetB)).ToArray();
+        var feet = paths
+            .Select((p, leg) => Steady(Legs[leg].Foot, Legs[leg].Toes, p, (feetA!, feetB!, seen), rest * _a.FrameRate))
+            .ToArray();
         var (turns, places) = (new Quaternion[n], new Vector3[n]);
         for (var k = 0; k < _length; k++)
         {
@@ -54,10 +59,10 @@ internal sealed class OverlapBlend
             }
 
             ForwardKinematics.World(result, at + k, turns, places);
-            Lower(result, at + k, k, paths, turns, places);
+            Lower(result, at + k, k, feet, turns, places);
             for (var leg = 0; leg < Legs.Length; leg++)
             {
-                Reach(result, at + k, k, Legs[leg], paths[leg], turns, places);
+                Reach(result, at + k, k, Legs[leg], paths[leg], feet[leg], turns, places);
             }
         }
 
@@ -126,14 +131,58 @@ internal sealed class OverlapBlend
         }
     }
 
-    private Vector3 Goal(int k, BodyRole foot, FootPath path)
+    private SteadyFoot Steady(
+        BodyRole foot,
+        BodyRole toes,
+        FootPath path,
+        (PlantedFeet A, PlantedFeet B, PlantedFeet? Seen) feet,
+        double rest
+    )
     {
-        var at = (k * _a.Skeleton.Count) + _a.Skeleton.IndexOf(foot);
-        return Vector3.Lerp(_placesA[at], _placesB[at], path.Share(k)) + (Vector3.UnitY * path.Lift(k));
+        var (s, n) = (_a.Skeleton, _a.Skeleton.Count);
+        var (j, t) = (s.IndexOf(foot), s.IndexOf(toes));
+        var (ankle, turn) = (new Vector3[_length], new Quaternion[_length]);
+        for (var k = 0; k < _length; k++)
+        {
+            var at = (k * n) + j;
+            ankle[k] = Vector3.Lerp(_placesA[at], _placesB[at], path.Share(k)) + (Vector3.UnitY * path.Lift(k));
+            turn[k] = Quaternion.Normalize(Rotations.Slerp(_turnsA[at], _turnsB[at], path.Share(k)));
+        }
+
+        if (feet.Seen is not { } seen)
+        {
+            return SteadyFoot.As(ankle, turn);
+        }
+
+        SteadyFoot.End? At(Motion motion, int frame, PlantedFeet stands)
+        {
+            if (frame < 0 || frame >= motion.FrameCount)
+            {
+                return null;
+            }
+
+            var (_, places) = World(motion, frame, 1);
+            return new SteadyFoot.End(places[j], places[t < 0 ? j : t], stands.Of(foot)[frame], stands.Of(toes)[frame]);
+        }
+
+        (bool[] A, bool[] B, bool[] Seen) Stands(BodyRole role) =>
+            (feet.A.Of(role)[_start..(_start + _length)], feet.B.Of(role)[.._length], seen.Of(role));
+        return SteadyFoot.Of(
+            path,
+            ankle,
+            turn,
+            t < 0 ? Vector3.Zero : s[t].Offset,
+            Stands(foot),
+            Stands(toes),
+            At(_a, _start - 1, feet.A),
+            At(_b, _length, feet.B),
+            rest,
+            _a.FrameRate
+        );
     }
 
     /// <summary>The pelvis comes down as far as both legs need to reach.</summary>
-    private void Lower(Motion result, int frame, int k, FootPath[] paths, Quaternion[] turns, Vector3[] places)
+    private void Lower(Motion result, int frame, int k, SteadyFoot[] feet, Quaternion[] turns, Vector3[] places)
     {
         var s = _a.Skeleton;
         var down = 0f;
@@ -141,7 +190,7 @@ internal sealed class OverlapBlend
         {
             var limb = new LimbReach(s, Legs[leg].Thigh, Legs[leg].Shin, Legs[leg].Foot);
             var longest = limb.Length(places) * .9995f;
-            var to = Goal(k, Legs[leg].Foot, paths[leg]) - places[limb.Root];
+            var to = feet[leg].Ankle(k) - places[limb.Root];
             var flat = (to.X * to.X) + (to.Z * to.Z);
             if (to.LengthSquared() > longest * longest && flat < longest * longest)
             {
@@ -163,25 +212,25 @@ internal sealed class OverlapBlend
         Motion result,
         int frame,
         int k,
-        (BodyRole Thigh, BodyRole Shin, BodyRole Foot) leg,
+        (BodyRole Thigh, BodyRole Shin, BodyRole Foot, BodyRole Toes) leg,
         FootPath path,
+        SteadyFoot steady,
         Quaternion[] turns,
         Vector3[] places
     )
     {
         var s = _a.Skeleton;
         var limb = new LimbReach(s, leg.Thigh, leg.Shin, leg.Foot);
-        limb.Reach(turns, places, Goal(k, leg.Foot, path));
+        limb.Reach(turns, places, steady.Ankle(k));
         var (upper, lower, foot) = limb.Joints;
-        var at = (k * s.Count) + foot;
-        turns[foot] = Quaternion.Normalize(Rotations.Slerp(_turnsA[at], _turnsB[at], path.Share(k)));
+        turns[foot] = steady.Turn(k);
         var r = result.RotationsAt(frame);
         foreach (var j in new[] { upper, lower, foot })
         {
             r[j] = Quaternion.Normalize(Quaternion.Conjugate(turns[s.Parents[j]]) * turns[j]);
         }
 
-        if (s.IndexOf(leg.Foot == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR) is >= 0 and var toes)
+        if (s.IndexOf(leg.Toes) is >= 0 and var toes)
         {
             r[toes] = Quaternion.Normalize(Rotations.Slerp(_a.RotationsAt(_start + k)[toes], _b.RotationsAt(k)[toes], path.Share(k)));
         }

@@ -8,7 +8,7 @@ namespace Eidolon.Core.Assembly;
 internal static class OverlapMeasure
 {
     /// <summary>Contacts are looked for so far around an overlap, seconds.</summary>
-    private const double Around = 0.6;
+    public const double Around = 0.6;
 
     /// <summary>Greatest acceleration of any joint, metres a frame squared.</summary>
     public static float Peak(Motion motion, int start, int end)
