@@ -258,11 +258,11 @@ public static class ClipJoiner
             }
 
             var seen = PlantedFeet.Nowhere(length);
-            var (best, worth, slide, steps) = (((PlantedFeet? Seen, double Soft))(seen, 0), double.PositiveInfinity, 0.0, string.Empty);
+            var (best, worth, slide, steps) = (((PlantedFeet? Seen, double Soft))(null, 0), double.PositiveInfinity, 0.0, string.Empty);
             var last = best;
             for (var go = 0; go < Again && (go == 0 || slide > Still || worth > 1); go++)
             {
-                last = go == 1 && worth > 1 ? (null, 0) : (seen, go < 3 ? RestSeconds : 0);
+                last = go == 0 ? (null, 0) : (seen, go < 3 ? RestSeconds : 0);
                 steps = blend.Into(result, start, _feet, feet, last.Seen, last.Soft);
                 slide = OverlapMeasure.Slide(result, start, start + length - 1);
                 var now = Math.Max(slide / MostSlide, OverlapMeasure.Peak(result, start - 1, start + length) / (MostJolt * own));
@@ -271,7 +271,10 @@ public static class ClipJoiner
                     (best, worth) = (last, now);
                 }
 
-                seen = seen.And(PlantedFeet.Of(result, start, length, (int)(OverlapMeasure.Around * result.FrameRate)));
+                if (go > 0)
+                {
+                    seen = seen.And(PlantedFeet.Of(result, start, length, (int)(OverlapMeasure.Around * result.FrameRate)));
+                }
             }
 
             return last == best ? steps : blend.Into(result, start, _feet, feet, best.Seen, best.Soft);
