@@ -205,6 +205,7 @@ public static class StudioHost
         services.AddScoped<RecordDesk>();
         services.AddScoped<Productions>();
         services.AddSingleton<HoldSessions>();
+        services.AddSingleton<TrackSessions>();
         services.AddSingleton<StageSettings>();
         services.AddHostedService<JobRecovery>();
         services.AddScoped<RecipeService>();

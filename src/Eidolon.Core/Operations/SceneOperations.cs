@@ -30,7 +30,7 @@ public static class SceneOperations
 
             return input.Inputs.All(i => i is PlacesValue)
                 ? Laid([.. input.Inputs.Cast<PlacesValue>().Select((v, i) => Cut(v.Places, clips[i]))])
-                : Joined(Planned([.. input.Inputs.Select((v, i) => Cut(v, clips[i]))], p), c);
+                : Joined(Planned(input.Inputs, p), c);
         }) { SetUp = true, FitsRecipe = _ => false };
 
     /// <summary>The best cycle of what the clips make, closed; parameters: cycles (how often, from 1), inPlace.</summary>
@@ -123,8 +123,12 @@ public static class SceneOperations
         ];
 
     /// <summary>Clips as the parameters have them played; the usual overlap is cut to what short clips have.</summary>
-    private static PlannedClip[] Planned(ClipMotion[] clips, JsonObject p)
+    /// <param name="inputs">What each clip is cut from, in order.</param>
+    /// <exception cref="RefusedException">A clip cannot be played so, or is no motion; says which and why.</exception>
+    public static PlannedClip[] Planned(IReadOnlyList<NodeValue> inputs, JsonObject p)
     {
+        var cuts = ClipsOf(p);
+        ClipMotion[] clips = [.. inputs.Select((v, i) => Cut(v, cuts[i]))];
         var usual = Math.Max(0, p.Whole("overlap", AssemblyPlanJson.UsualOverlap));
         int Usual(int i) => i == 0 ? 0 : Math.Min(usual, Math.Min(clips[i - 1].Motion.FrameCount, clips[i].Motion.FrameCount));
         try

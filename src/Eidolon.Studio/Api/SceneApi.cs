@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Lanes;
+using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
 
@@ -112,6 +113,7 @@ public static class SceneApi
                 ["revision"] = open.Scene.Revision,
                 ["state"] = open.State,
                 ["page"] = open.State,
+                ["job"] = OpenJobs.Of(db.Jobs, LedgerOwner.Scene(id)).Select(j => j.Id).FirstOrDefault(),
                 ["frameRate"] = open.FrameRate,
                 ["frameCount"] = Math.Max(1, open.FrameCount),
                 ["markers"] = new JsonArray(),

@@ -92,6 +92,13 @@ public sealed class StepModel(
         return Page();
     }
 
+    /// <summary>How long the scene is, for people.</summary>
+    public string Length => $"{Open.FrameCount / Open.FrameRate:0.0} s";
+
+    /// <summary>The pieces of the page that follow from the present state.</summary>
+    public async Task<IActionResult> OnGetPartsAsync(CancellationToken cancel) =>
+        await OnGetAsync(cancel) is PageResult ? Partial("_Parts", this) : NotFound();
+
     /// <summary>A character comes into the scene, with a first clip.</summary>
     public async Task<IActionResult> OnPostEnterAsync(int character, CancellationToken cancel)
     {

@@ -96,6 +96,21 @@ if (step === "label" || step === "clean")
     stage.setContacts(scene.contacts);
     stage.dirty = true;
   };
+// At Assemble a change makes other motions of the same bodies, longer or shorter: the Stage, the view and the lanes stay.
+if (step === "assemble")
+  state.renew = async (scene) => {
+    const renew = async (info, on) => {
+      if (info.state !== on.info.state) on.data = await floats(info.samples);
+      on.info = info;
+      on.held = null;
+    };
+    await Promise.all([...scene.figures.map((f, i) => renew(f, stage.figures[i])), ...scene.props.map((p, i) => renew(p, stage.props[i]))]);
+    const whole = lanes.from === 0 && lanes.to === Math.max(1, clock.count - 1);
+    clock.resize(scene.frameCount);
+    stage.setContacts(scene.contacts);
+    if (whole) lanes.show(0, clock.count - 1);
+    stage.dirty = true;
+  };
 layout();
 shown();
 if (!stage.figures.length && !stage.markers) said("Nothing to show yet");
@@ -129,7 +144,7 @@ state.addEventListener("changed", (e) => {
   if (e.detail.said) toast(e.detail.said, e.detail.undoable ? takeBack : null);
 });
 state.addEventListener("refused", (e) => toast(e.detail));
-onChanged(() => (wantsMarkers && state.samples ? state.refresh() : anew()));
+onChanged(() => (state.renew || (wantsMarkers && state.samples) ? state.refresh() : anew()));
 function takeBack() {
   state.send("TakeBack", {});
 }
@@ -409,6 +424,7 @@ document.querySelectorAll("input[type=range]").forEach((r) =>
 if (step === "assemble") {
   joining(page);
   page.echoes = window.eidolon.echoes = new Echoes(page);
+  state.addEventListener("scene", () => page.echoes.renew());
 }
 if (step === "retarget" && document.getElementById("retarget-form")) new HoldControls(page);
 const report = document.querySelector("[data-report]");

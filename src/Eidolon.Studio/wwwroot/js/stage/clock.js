@@ -15,6 +15,14 @@ export class Clock extends EventTarget {
     this._last = 0;
   }
 
+  // What is shown lasts otherwise now; a range that was the whole is the whole again.
+  resize(frameCount) {
+    const whole = this.inPoint === 0 && this.outPoint === this.count - 1;
+    this.count = Math.max(1, frameCount);
+    this.range(whole ? 0 : Math.min(this.inPoint, this.count - 1), whole ? this.count - 1 : this.outPoint);
+    this.set(this.frame);
+  }
+
   set(frame) {
     const f = Math.min(Math.max(0, Math.round(frame)), this.count - 1);
     this._exact = f;

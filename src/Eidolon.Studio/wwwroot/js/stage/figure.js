@@ -182,8 +182,8 @@ export class Figure {
   }
 
   // A pose of its own for the frame that is shown, until another frame is.
-  hold(pose) {
-    this.held = { pose, frame: this.shownFrame };
+  hold(pose, frame = this.shownFrame) {
+    this.held = { pose, frame };
   }
 
   update(frame) {

@@ -34,11 +34,14 @@ export class Echoes {
       this.clock.addEventListener("frame", () => this.above());
       this.canvas.addEventListener("click", (e) => this.pick(e));
     }
-    document.addEventListener("e-theme", () => {
-      this.walk();
-      this.show();
-      this.plan();
-    });
+    document.addEventListener("e-theme", () => this.renew());
+  }
+
+  // Other motions, or other colours.
+  renew() {
+    this.walk();
+    this.show();
+    this.plan();
   }
 
   toggle(what) {

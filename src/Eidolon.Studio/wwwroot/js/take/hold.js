@@ -1,4 +1,5 @@
 import { onKey } from "../app.js";
+import { Trying } from "./trying.js";
 
 const $ = (id) => document.getElementById(id);
 const other = (role) => (role.endsWith("L") ? role.slice(0, -1) + "R" : role.endsWith("R") ? role.slice(0, -1) + "L" : role);
@@ -12,21 +13,22 @@ export class HoldControls {
     this.keys = JSON.parse(this.form.dataset.keys);
     this.offsets = JSON.parse(this.form.dataset.offsets);
     this.figure = this.stage.figures.find((f) => f.info.node === this.cast);
-    this.times = [];
     this.both = $("hold-both");
     this.both.checked = localStorage.getItem("hold-both") !== "no";
     this.both.addEventListener("change", () => localStorage.setItem("hold-both", this.both.checked ? "yes" : "no"));
     this.listen();
     this.follow();
     this.fill();
-    if (!this.figure || !window.signalR) return;
-    this.connection = new window.signalR.HubConnectionBuilder()
-      .withUrl("/hubs/hold", { accessTokenFactory: () => document.querySelector('meta[name="live"]').content })
-      .withHubProtocol(new window.signalR.protocols.msgpack.MessagePackHubProtocol())
-      .configureLogging(window.signalR.LogLevel.None)
-      .build();
-    this.ready = this.connection.start();
+    if (!this.figure) return;
+    this.trying = new Trying(
+      (answer) => this.show(answer),
+      (words) => this.said(words),
+    );
     window.eidolon.hold = this;
+  }
+
+  get connection() {
+    return this.trying.connection;
   }
 
   listen() {
@@ -91,31 +93,13 @@ export class HoldControls {
     this.form.querySelector("[name=parameters]").value = JSON.stringify(this.parameters());
   }
 
-  // The latest wish is asked for when the one before it was answered: a slow answer never makes a queue.
-  async moved(control) {
+  moved(control) {
     const [group, role] = control.name.split(".");
     const pair = role && this.both.checked && this.form.querySelector(`[name="${group}.${other(role)}"]`);
     if (pair) pair.value = control.value;
     this.say();
     for (const r of role ? [role, pair ? other(role) : role] : []) if (this.keys[r]) this.key(r);
-    if (!this.connection) return;
-    this.wanted = this.parameters();
-    if (this.asking) return;
-    this.asking = true;
-    await this.ready;
-    while (this.wanted) {
-      const parameters = JSON.stringify(this.wanted),
-        began = performance.now();
-      this.wanted = null;
-      try {
-        const answer = await this.connection.invoke("Pose", Number(this.state.scene.id), this.cast, this.clock.frame, parameters);
-        this.times.push(performance.now() - began);
-        this.show(answer);
-      } catch (e) {
-        this.said(e.message.split("HubException: ").pop());
-      }
-    }
-    this.asking = false;
+    this.trying?.ask("Pose", Number(this.state.scene.id), this.cast, this.clock.frame, JSON.stringify(this.parameters()));
   }
 
   show(answer) {
@@ -132,7 +116,7 @@ export class HoldControls {
 
   letGo() {
     this.fill();
-    this.ready?.then(() => this.connection.invoke("Done"));
+    this.trying?.done();
     this.run("retarget", this.parameters(), this.cast);
   }
 

@@ -175,4 +175,13 @@ export function joining(page) {
     for (const c of cards) c.hidden = !wish.every((w) => c.textContent.toLowerCase().includes(w));
   });
   chosen(tracks.at);
+
+  // The track as the server has it now: the clip that was chosen, its numbers and its moments anew.
+  page.state.addEventListener("scene", () => {
+    for (const c of cards) {
+      const n = tracks.lane(Number(c.dataset.track))?.clips.filter((x) => x.node === Number(c.dataset.node)).length ?? 0;
+      c.querySelector("[data-used]").textContent = n === 0 ? "" : n === 1 ? "used once" : `used ${n} times`;
+    }
+    tracks.choose(tracks.at?.lane.node, tracks.at?.clip);
+  });
 }

@@ -7,8 +7,9 @@ const piece = 4800;
 const post = (handler, fields) =>
   fetch(`?handler=${handler}`, { method: "POST", headers: { "X-Antiforgery": token }, body: new URLSearchParams(fields) });
 
-// Everybody and everything on the Stage, by body and length.
-const who = (scene) => [...scene.figures, ...scene.props].map((f) => `${f.name} ${f.mesh ?? f.model} ${f.frames}`).join();
+// Everybody and everything on the Stage, by body; and by length as well.
+const bodies = (scene) => [...scene.figures, ...scene.props].map((f) => `${f.name} ${f.mesh ?? f.model}`).join();
+const who = (scene) => `${bodies(scene)} ${[...scene.figures, ...scene.props].map((f) => f.frames)}`;
 
 // A take on its page: what is shown of its present state, kept in step with the server without loading the page anew.
 export class TakeState extends EventTarget {
@@ -92,6 +93,14 @@ export class TakeState extends EventTarget {
     const old = this.scene,
       changes = this.samples ? fetch(`${this.api}/patch?since=${old.state}`) : null;
     const scene = await (await fetch(`${this.api}/scene?step=${this.step}`)).json();
+    if (this.renew) {
+      if (bodies(scene) !== bodies(old)) anew();
+      else {
+        await this.renew(scene);
+        await this.told(scene);
+      }
+      return;
+    }
     const moved = scene.figureState !== old.figureState;
     if (scene.frameCount !== old.frameCount || who(scene) !== who(old) || !this.samples || (moved && !this.exchange)) {
       anew();
@@ -115,6 +124,11 @@ export class TakeState extends EventTarget {
       this.takeBackLocal();
       this.samples = this.samples.patched(patch);
     } else this.takeBackLocal();
+    await this.told(scene);
+  }
+
+  // What the server has now is what the page says.
+  async told(scene) {
     this.scene = scene;
     this.dispatchEvent(new Event("scene"));
     this.dispatchEvent(new Event("samples"));
@@ -142,7 +156,8 @@ export class TakeState extends EventTarget {
     const here = [...document.querySelectorAll("[id^=part-]")],
       open = here.flatMap((p) => [...p.querySelectorAll("details[open]")].map((d) => d.id)).filter(Boolean),
       tops = here.map((p) => p.scrollTop);
-    await window.htmx.ajax("GET", `?handler=Parts&head=${this.compare ?? ""}`, { source: "#main", swap: "none" });
+    const track = new URLSearchParams(location.search).get("track") ?? "";
+    await window.htmx.ajax("GET", `?handler=Parts&head=${this.compare ?? ""}&track=${track}`, { source: "#main", swap: "none" });
     open.forEach((id) => document.getElementById(id)?.setAttribute("open", ""));
     here.forEach((p, i) => {
       p.scrollTop = tops[i];

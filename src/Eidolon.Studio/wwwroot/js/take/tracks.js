@@ -1,4 +1,5 @@
 import { onKey, toast } from "../app.js";
+import { Trying } from "./trying.js";
 
 // Clips on their tracks: taken hold of, moved, trimmed, split, taken off. What comes of it the server works out; here only the wish is shown.
 const edge = 9,
@@ -31,6 +32,10 @@ export class Tracks {
     for (const b of document.querySelectorAll("[data-clip-do]")) b.addEventListener("click", acts[b.dataset.clipDo]);
     this.library();
     this.mark();
+    this.trying = new Trying(
+      (pose, [, , node]) => this.show(node, pose),
+      (words) => this.page.said(words),
+    );
   }
 
   lane(node) {
@@ -117,7 +122,9 @@ export class Tracks {
     if (hit.part === "middle") this.clock.set(frame);
     e.preventDefault();
     scrub.setPointerCapture(event.pointerId);
-    this.drag = { ...hit, from: frame, x: event.clientX, moved: false };
+    // What the drag is going to need is made ready when the hand takes hold.
+    this.try(hit.lane, hit.clip, this.clock.frame, hit.lane.clips);
+    this.drag = { ...hit, from: frame, x: event.clientX, moved: false, playhead: this.clock.frame };
     const move = (m) => this.dragged(m),
       up = (u) => {
         scrub.removeEventListener("pointermove", move);
@@ -131,7 +138,7 @@ export class Tracks {
   // Holds to the playhead, to the edges of the neighbours, to where feet land.
   snapped(frame, perPixel, own) {
     if (document.getElementById("snap")?.checked === false) return frame;
-    const places = [this.clock.frame, ...own.lane.blocks.flatMap(([a, b], i) => (i === own.clip ? [] : [a, b]))];
+    const places = [own.playhead, ...own.lane.blocks.flatMap(([a, b], i) => (i === own.clip ? [] : [a, b]))];
     for (const l of this.lanes.lanes) if (l.kind === "blocks" && l.blocks.length && l.side !== "C") places.push(...l.blocks.flatMap(([a, b]) => [a, b]));
     const best = places.reduce((p, q) => (Math.abs(q - frame) < Math.abs(p - frame) ? q : p), Infinity);
     return Math.abs(best - frame) < near * perPixel ? best : frame;
@@ -177,33 +184,58 @@ export class Tracks {
     }
     d.lane.dragged = blocks;
     this.lanes.draw();
+    this.follow(d, blocks[d.clip]);
+  }
+
+  // What a drag wishes for: the clips as they would be, and the place of the one that is dragged; null when nothing changes.
+  wish(d) {
+    const clips = structuredClone(d.lane.clips),
+      c = clips[d.clip];
+    let at = d.clip;
+    if (d.end !== undefined && d.end !== (c.end ?? d.lane.lengths[d.clip])) c.end = d.end;
+    else if (d.start !== undefined && d.start !== (c.start ?? 0)) c.start = d.start;
+    else if (d.part === "middle" && d.place !== d.clip) {
+      clips.splice(d.clip, 1);
+      clips.splice((at = d.place), 0, c);
+    } else if (d.overlap !== null && d.overlap !== undefined) {
+      const most = Math.min(...[d.clip - 1, d.clip].map((i) => (clips[i].end ?? d.lane.lengths[i]) - (clips[i].start ?? 0)));
+      c.overlap = Math.min(d.overlap, most);
+    } else return null;
+    return { clips, at };
+  }
+
+  try(lane, clip, frame, clips) {
+    const parameters = JSON.stringify({ clips, overlap: lane.overlap });
+    this.trying.ask("Clip", Number(document.getElementById("main").dataset.scene), lane.node, clip, frame, parameters);
+  }
+
+  // The figure follows: an edge that is trimmed shows the pose there, and the playhead goes with it; a clip that is moved shows the moment that is looked at.
+  follow(d, [from, to]) {
+    const wish = this.wish(d);
+    if (!wish) return;
+    const frame = Math.round(d.part === "end" ? to : d.part === "start" ? from : d.playhead);
+    if (d.part !== "middle") this.clock.set(Math.min(frame, this.clock.count - 1));
+    this.try(d.lane, Math.min(wish.at, d.clip), frame, wish.clips);
+  }
+
+  show(node, pose) {
+    const figure = this.page.stage.figures.find((f) => f.info.node === node);
+    figure?.hold(new Float32Array(pose.slice().buffer), this.clock.frame);
+    this.page.stage.dirty = true;
   }
 
   dropped() {
     const d = this.drag;
     this.drag = null;
     delete d.lane.dragged;
-    if (!d.moved) {
+    this.trying.done();
+    const wish = d.moved ? this.wish(d) : null;
+    if (!wish) {
       this.lanes.draw();
       return;
     }
-    const clips = structuredClone(d.lane.clips),
-      c = clips[d.clip];
-    if (d.end !== undefined) {
-      if (d.end === (c.end ?? d.lane.lengths[d.clip])) return this.lanes.draw();
-      c.end = d.end;
-    } else if (d.start !== undefined) {
-      if (d.start === (c.start ?? 0)) return this.lanes.draw();
-      c.start = d.start;
-    } else if (d.place !== d.clip) {
-      clips.splice(d.clip, 1);
-      clips.splice(d.place, 0, c);
-      this.choose(d.lane.node, d.place);
-    } else if (d.overlap !== null && d.overlap !== undefined) {
-      const most = Math.min(...[d.clip - 1, d.clip].map((i) => (clips[i].end ?? d.lane.lengths[i]) - (clips[i].start ?? 0)));
-      c.overlap = Math.min(d.overlap, most);
-    } else return this.lanes.draw();
-    this.send(d.lane, clips);
+    if (wish.at !== d.clip) this.choose(d.lane.node, wish.at);
+    this.send(d.lane, wish.clips);
   }
 
   // ---- by key and button, at the playhead ----

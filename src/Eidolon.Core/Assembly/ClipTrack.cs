@@ -1,0 +1,358 @@
+using System.Numerics;
+using Eidolon.Core.Cleaning;
+using Eidolon.Core.Geometry;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Core.Assembly;
+
+/// <summary>A track as far as it has been joined: frames that are done, and the last clip, which the next may still overlap.</summary>
+/// <param name="quick">Feet go as they are blended, and nothing is measured: while a clip is dragged.</param>
+internal sealed class ClipTrack(bool quick = false)
+{
+    /// <summary>A clip that repeats overlaps itself for so long where its end is not its beginning, seconds; and for no more than this share of it.</summary>
+    private const double RepeatSeconds = 0.3,
+        RepeatShare = 1 / 3.0;
+
+    /// <summary>Poses nearer than this are one: the last of a cycle and its first, metres.</summary>
+    private const double OnePose = 0.004;
+
+    /// <summary>The best moment is looked for in the last part of the earlier clip and the first of the later one, as a share of each.</summary>
+    private const double Search = 0.6;
+
+    /// <summary>A proposed overlap is long enough to keep its acceleration below the clips' own by this.</summary>
+    private const double Quiet = 0.8;
+
+    /// <summary>A planted foot that moves no more than this in a frame is still enough, millimetres; an overlap is written again so often at most.</summary>
+    private const double Still = 1;
+
+    private const int Again = 6;
+
+    /// <summary>A foot comes to rest in so long, seconds; at once where it slides all the same.</summary>
+    private const double RestSeconds = 0.03;
+
+    /// <summary>Slide of a planted frame, millimetres, and acceleration against the clips' own that an overlap should stay below.</summary>
+    private const double MostSlide = 2,
+        MostJolt = 1.5;
+
+    private readonly List<OverlapReport> _reports = [];
+    private readonly List<ContactEdit> _contacts = [];
+    private readonly List<Motion> _done = [];
+    private Motion? _first;
+    private Motion _motion = null!;
+    private PlantedFeet? _feet;
+    private float _peak;
+    private int _at;
+    private int _index;
+
+    /// <summary>Frames so far.</summary>
+    public int FrameCount => _first is null ? 0 : _at + _motion.FrameCount;
+
+    /// <summary>Another one that begins where this one is; neither changes the other.</summary>
+    public ClipTrack Copy()
+    {
+        var copy = new ClipTrack(quick)
+        {
+            _first = _first,
+            _motion = _motion,
+            _feet = _feet,
+            _peak = _peak,
+            _at = _at,
+            _index = _index,
+        };
+        copy._reports.AddRange(_reports);
+        copy._contacts.AddRange(_contacts);
+        copy._done.AddRange(_done);
+        return copy;
+    }
+
+    /// <summary>Lays the next clip, as often as it is played.</summary>
+    /// <exception cref="RefusedException">It is on another skeleton or at another rate, or its overlap is longer than a clip; names the clip.</exception>
+    public void Add(PlannedClip clip, CancellationToken cancel = default)
+    {
+        cancel.ThrowIfCancellationRequested();
+        _first ??= clip.Clip.Motion;
+        Check(_first, clip, _index);
+        var played = clip.Played();
+        if (_index == 0)
+        {
+            Begin(played);
+        }
+        else
+        {
+            Add(_index, played, clip.Play.Overlap, clip.Play.Meet);
+        }
+
+        for (var again = 1; again < clip.Play.Repeat; again++)
+        {
+            cancel.ThrowIfCancellationRequested();
+            Add(_index, played, RepeatOverlap(played.Motion), Meet.Best);
+        }
+
+        _index++;
+    }
+
+    /// <summary>One frame of it, as a motion of one frame.</summary>
+    public Motion Frame(int frame)
+    {
+        var at = 0;
+        foreach (var part in _done)
+        {
+            if (frame < at + part.FrameCount)
+            {
+                return MotionEdits.Range(part, Math.Max(0, frame - at), Math.Max(0, frame - at) + 1);
+            }
+
+            at += part.FrameCount;
+        }
+
+        var last = Math.Clamp(frame - at, 0, _motion.FrameCount - 1);
+        return MotionEdits.Range(_motion, last, last + 1);
+    }
+
+    private void Begin(ClipMotion clip)
+    {
+        _motion = clip.Motion;
+        _feet = Legged(clip.Motion.Skeleton) ? PlantedFeet.Of(clip) : null;
+        _peak = Peak(clip.Motion);
+        _contacts.AddRange(clip.Contacts);
+    }
+
+    public BakedMotion Baked() => new(_done.Count == 0 ? _motion : Whole([.. _done, _motion]), _reports, _contacts);
+
+    private void Add(int index, ClipMotion clip, int? overlap, Meet meet)
+    {
+        var own = Peak(clip.Motion);
+        var length = overlap ?? 0;
+        if (overlap is null)
+        {
+            try
+            {
+                (var cut, clip, length) = Best(clip, Math.Max(_peak, own));
+                _motion = MotionEdits.Range(_motion, 0, cut);
+            }
+            catch (RefusedException e)
+            {
+                throw new RefusedException($"clip {index + 1} has no best moment: {e.Message}");
+            }
+        }
+
+        if (length < 0)
+        {
+            throw new RefusedException($"clip {index + 1} overlaps the one before it by {length} frames");
+        }
+
+        var longest = Math.Min(_motion.FrameCount, clip.Motion.FrameCount);
+        if (length > longest)
+        {
+            throw new RefusedException(
+                $"the overlap of clip {index + 1} is {length} frames long, longer than the shorter of its two clips ({longest} frames)"
+            );
+        }
+
+        Lay(index, clip, length, meet, own);
+    }
+
+    private void Lay(int index, ClipMotion clip, int length, Meet meet, float own)
+    {
+        var (a, b) = (_motion, clip.Motion);
+        var feet = _feet is null ? null : PlantedFeet.Of(clip);
+        // Without an overlap the clips meet at the frame where one ends and the other begins.
+        var (start, shared) = (a.FrameCount - length, Math.Max(1, length));
+        var from = a.FrameCount - shared;
+        var standing = feet is null ? null : _feet!.Standing(feet, from, shared);
+        var placement = ClipPlacement.For(a, from, b, shared, meet, standing);
+        var laid = placement.Lay(b);
+        var n = a.Skeleton.Count;
+        var result = new Motion(a.Skeleton, a.FrameRate, start + b.FrameCount)
+        {
+            FirstFrame = a.FirstFrame,
+            Warnings = a.Warnings,
+            Morphs = Faces(a, b, start, length),
+        };
+        a.Rotations.AsSpan(0, start * n).CopyTo(result.Rotations);
+        a.Translations.AsSpan(0, start * n).CopyTo(result.Translations);
+        laid.Rotations.AsSpan(length * n).CopyTo(result.Rotations.AsSpan((start + length) * n));
+        laid.Translations.AsSpan(length * n).CopyTo(result.Translations.AsSpan((start + length) * n));
+        var steps =
+            length == 0
+                ? string.Empty
+                : Blend(new OverlapBlend(a, start, laid, length), result, start, length, feet, MathF.Max(_peak, own));
+
+        var peak = quick ? 0 : OverlapMeasure.Peak(result, start - 1, start + length);
+        var most = MathF.Max(_peak, own);
+        _reports.Add(
+            new OverlapReport(
+                index,
+                _at + start,
+                _at + start + length - 1,
+                placement.Move.Length(),
+                Rotations.Log(placement.Turn).Length() * 180 / Math.PI,
+                feet is null || quick ? double.NaN : OverlapMeasure.Slide(result, start, start + length - 1),
+                most > 0 ? peak / most : 1,
+                MathF.Acos(Math.Clamp(Vector3.Transform(Vector3.UnitY, placement.Turn).Y, -1, 1)) * 180 / MathF.PI,
+                steps
+            )
+        );
+        if (start > 0)
+        {
+            _done.Add(MotionEdits.Range(result, 0, start));
+        }
+
+        _at += start;
+        _contacts.AddRange(clip.Contacts.Select(c => c with { Start = c.Start + _at, End = c.End + _at }));
+        (_motion, _feet, _peak) = (start > 0 ? MotionEdits.Range(result, start, result.FrameCount) : result, feet, own);
+    }
+
+    /// <summary>
+    /// Written again where a foot still slides: when the feet stand in what became of two clips is only seen then. What slides and jolts least
+    /// stays, also if that is the blend with its feet as they come.
+    /// </summary>
+    private string Blend(OverlapBlend blend, Motion result, int start, int length, PlantedFeet? feet, float own)
+    {
+        if (feet is null || quick)
+        {
+            return blend.Into(result, start, _feet, feet, null, 0);
+        }
+
+        var seen = PlantedFeet.Nowhere(length);
+        var (best, worth, slide, steps) = (((PlantedFeet? Seen, double Soft))(null, 0), double.PositiveInfinity, 0.0, string.Empty);
+        var last = best;
+        for (var go = 0; go < Again && (go == 0 || slide > Still || worth > 1); go++)
+        {
+            last = go == 0 ? (null, 0) : (seen, go < 3 ? RestSeconds : 0);
+            steps = blend.Into(result, start, _feet, feet, last.Seen, last.Soft);
+            slide = OverlapMeasure.Slide(result, start, start + length - 1);
+            var now = Math.Max(slide / MostSlide, OverlapMeasure.Peak(result, start - 1, start + length) / (MostJolt * own));
+            if (now < worth)
+            {
+                (best, worth) = (last, now);
+            }
+
+            if (go > 0)
+            {
+                seen = seen.And(PlantedFeet.Of(result, start, length, (int)(OverlapMeasure.Around * result.FrameRate)));
+            }
+        }
+
+        return last == best ? steps : blend.Into(result, start, _feet, feet, best.Seen, best.Soft);
+    }
+
+    /// <summary>Where the earlier motion is cut, what is left of the later clip, and how long they overlap.</summary>
+    private (int Cut, ClipMotion Later, int Length) Best(ClipMotion clip, float peak)
+    {
+        var (a, b) = (_motion, clip.Motion);
+        var from = a.FrameCount - (int)(a.FrameCount * Search);
+        var to = Math.Max(1, (int)(b.FrameCount * Search));
+        var least = Math.Max(2, (int)Math.Round(MomentFinder.OverlapSeconds * a.FrameRate));
+        (from, to) = (Math.Max(0, Math.Min(from, a.FrameCount - least)), Math.Min(b.FrameCount, Math.Max(to, least)));
+        var best = MomentFinder.Find(MotionEdits.Range(a, from, a.FrameCount), MotionEdits.Range(b, 0, to), 1)[0];
+        // Long enough that the way from one pose to the other adds little to what the clips do anyway.
+        var needed = Math.Sqrt(5.77 * 2 * best.DistanceMillimetres / 1000 / Math.Max(1e-9, Quiet * peak * a.FrameRate * a.FrameRate));
+        var length = (int)Math.Round(Math.Max(MomentFinder.OverlapSeconds, needed) * a.FrameRate);
+        length = Math.Clamp(length, 1, Math.Min(a.FrameCount - from - best.A, b.FrameCount - best.B));
+        return (from + best.A + length, clip.Range(best.B, b.FrameCount), length);
+    }
+
+    private static Motion Whole(IReadOnlyList<Motion> parts)
+    {
+        var first = parts[0];
+        var whole = new Motion(first.Skeleton, first.FrameRate, parts.Sum(p => p.FrameCount))
+        {
+            FirstFrame = first.FirstFrame,
+            Warnings = first.Warnings,
+            Morphs = parts
+                .SelectMany(p => p.Morphs.Keys)
+                .Distinct()
+                .ToDictionary(
+                    name => name,
+                    name => parts.SelectMany(p => p.Morphs.GetValueOrDefault(name) ?? new float[p.FrameCount]).ToArray()
+                ),
+        };
+        var at = 0;
+        foreach (var part in parts)
+        {
+            part.Rotations.CopyTo(whole.Rotations, at);
+            part.Translations.CopyTo(whole.Translations, at);
+            at += part.Rotations.Length;
+        }
+
+        return whole;
+    }
+
+    private float Peak(Motion motion) => OverlapMeasure.Peak(motion, 0, motion.FrameCount - 1);
+
+    private static bool Legged(Skeleton s) => BodyRoles.Required.All(r => s.IndexOf(r) >= 0);
+
+    private static Dictionary<string, float[]> Faces(Motion a, Motion b, int start, int length)
+    {
+        var faces = new Dictionary<string, float[]>();
+        foreach (var name in a.Morphs.Keys.Union(b.Morphs.Keys))
+        {
+            var (one, other) = (a.Morphs.GetValueOrDefault(name), b.Morphs.GetValueOrDefault(name));
+            var weights = new float[start + b.FrameCount];
+            for (var f = 0; f < weights.Length; f++)
+            {
+                var w =
+                    f < start ? 0
+                    : f >= start + length ? 1
+                    : CubicSpline.MinimumJerk((f - start + 1) / (float)(length + 1));
+                weights[f] = ((1 - w) * (f < a.FrameCount ? one?[f] ?? 0 : 0)) + (w * (f >= start ? other?[f - start] ?? 0 : 0));
+            }
+
+            faces[name] = weights;
+        }
+
+        return faces;
+    }
+
+    private static void Check(Motion first, PlannedClip planned, int index)
+    {
+        var motion = planned.Clip.Motion;
+        var name = $"clip {index + 1}";
+        if (motion.FrameCount < 1)
+        {
+            throw new RefusedException($"{name} has no frame");
+        }
+
+        if (!(planned.Play.Speed > 0) || !double.IsFinite(planned.Play.Speed) || planned.Play.Repeat < 1)
+        {
+            throw new RefusedException($"{name} is played {planned.Play.Repeat} times at {planned.Play.Speed:0.###} times its speed");
+        }
+
+        if (Math.Abs(motion.FrameRate - first.FrameRate) > 1e-6)
+        {
+            throw new RefusedException($"{name} is at {motion.FrameRate:0.###} frames a second, the first at {first.FrameRate:0.###}");
+        }
+
+        if (motion.Skeleton.Count != first.Skeleton.Count)
+        {
+            throw new RefusedException(
+                $"{name} is on another skeleton: it has {motion.Skeleton.Count} joints, the first clip {first.Skeleton.Count}"
+            );
+        }
+
+        for (var j = 0; j < first.Skeleton.Count; j++)
+        {
+            var (a, b) = (first.Skeleton[j], motion.Skeleton[j]);
+            if (a.Name != b.Name || a.Parent != b.Parent || (a.Parent >= 0 && (a.Offset - b.Offset).Length() > .002f))
+            {
+                throw new RefusedException($"{name} is on another skeleton: joint '{b.Name}' differs from the first clip's '{a.Name}'");
+            }
+        }
+    }
+
+    /// <summary>A cycle shares one frame with itself; anything else blends into itself.</summary>
+    private static int RepeatOverlap(Motion motion)
+    {
+        var roles = JointCloud.Shared(motion.Skeleton, motion.Skeleton);
+        var closed =
+            roles.Length > 3 && motion.FrameCount > 1 && MomentFinder.Distance(motion, motion.FrameCount - 1, motion, 0, 1) < OnePose;
+        return closed
+            ? 1
+            : Math.Clamp(
+                (int)Math.Min(RepeatSeconds * motion.FrameRate, motion.FrameCount * RepeatShare),
+                1,
+                Math.Max(1, motion.FrameCount - 1)
+            );
+    }
+}

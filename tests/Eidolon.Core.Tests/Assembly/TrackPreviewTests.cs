@@ -1,0 +1,39 @@
+using System.Diagnostics;
+using Eidolon.Core.Assembly;
+using Eidolon.Core.Skeletons;
+using Eidolon.StandIns.People;
+using Eidolon.StandIns.Scenes;
+using Xunit.Abstractions;
+
+namespace Eidolon.Core.Tests.Assembly;
+
+/// <summary>The track while a clip is dragged shows what the track will be.</summary>
+public sealed class TrackPreviewTests(ITestOutputHelper output)
+{
+    [Fact]
+    public void A_clip_that_is_dragged_is_seen_where_it_will_lie()
+    {
+        var walk = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, 120).Actors[0].Motion;
+        var haul = SceneCatalog.Perform("haul-rope", HarbourCast.Ines, 1, 120).Actors[0].Motion;
+        PlannedClip Cut(Motion motion, int start, int end, int overlap) =>
+            new(new ClipMotion(motion).Range(start, end), new ClipPlay(overlap, Meet.Best));
+        PlannedClip[] before = [Cut(walk, 0, 900, 0), Cut(haul, 100, 700, 40)];
+        var preview = new TrackPreview(before);
+        foreach (var end in new[] { 500, 620, 701 })
+        {
+            PlannedClip[] clips = [.. before, Cut(walk, 200, end, 30), Cut(haul, 0, 300, 24)];
+            var whole = ClipJoiner.Join(clips);
+            // In what is laid, in the dragged clip, at its end, and in the one after it.
+            foreach (var frame in new[] { 10, 880, 1440 + ((end - 200) / 2), 1430 + end - 200, whole.Motion.FrameCount - 5 })
+            {
+                var clock = Stopwatch.StartNew();
+                var one = preview.At(clips, frame);
+                output.WriteLine($"{clock.Elapsed.TotalMilliseconds:0.0} ms");
+                Assert.Equal(1, one.FrameCount);
+                Assert.InRange(Samples.Worst(MotionEdits.Range(whole.Motion, frame, frame + 1), one), 0, .03);
+            }
+        }
+
+        Assert.Throws<RefusedException>(() => preview.At([.. before, Cut(walk, 0, 20, 30)], 0));
+    }
+}
