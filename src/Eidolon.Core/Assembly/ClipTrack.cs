@@ -37,6 +37,7 @@ internal sealed class ClipTrack(bool quick = false)
     private readonly List<OverlapReport> _reports = [];
     private readonly List<ContactEdit> _contacts = [];
     private readonly List<Motion> _done = [];
+    private readonly List<(int Start, int End)> _cuts = [];
     private Motion? _first;
     private Motion _motion = null!;
     private PlantedFeet? _feet;
@@ -62,6 +63,7 @@ internal sealed class ClipTrack(bool quick = false)
         copy._reports.AddRange(_reports);
         copy._contacts.AddRange(_contacts);
         copy._done.AddRange(_done);
+        copy._cuts.AddRange(_cuts);
         return copy;
     }
 
@@ -115,19 +117,23 @@ internal sealed class ClipTrack(bool quick = false)
         _feet = Legged(clip.Motion.Skeleton) ? PlantedFeet.Of(clip) : null;
         _peak = Peak(clip.Motion);
         _contacts.AddRange(clip.Contacts);
+        _cuts.Add((0, clip.Motion.FrameCount));
     }
 
-    public BakedMotion Baked() => new(_done.Count == 0 ? _motion : Whole([.. _done, _motion]), _reports, _contacts);
+    public BakedMotion Baked() => new(_done.Count == 0 ? _motion : Whole([.. _done, _motion]), _reports, _contacts, _cuts);
 
     private void Add(int index, ClipMotion clip, int? overlap, Meet meet)
     {
         var own = Peak(clip.Motion);
         var length = overlap ?? 0;
+        var used = (Start: 0, End: clip.Motion.FrameCount);
         if (overlap is null)
         {
             try
             {
-                (var cut, clip, length) = Best(clip, Math.Max(_peak, own));
+                (var cut, used.Start, length) = Best(clip, Math.Max(_peak, own));
+                clip = clip.Range(used.Start, used.End);
+                _cuts[^1] = _cuts[^1] with { End = _cuts[^1].Start + cut };
                 _motion = MotionEdits.Range(_motion, 0, cut);
             }
             catch (RefusedException e)
@@ -147,6 +153,11 @@ internal sealed class ClipTrack(bool quick = false)
             throw new RefusedException(
                 $"the overlap of clip {index + 1} is {length} frames long, longer than the shorter of its two clips ({longest} frames)"
             );
+        }
+
+        if (index == _cuts.Count)
+        {
+            _cuts.Add(used);
         }
 
         Lay(index, clip, length, meet, own);
@@ -237,8 +248,8 @@ internal sealed class ClipTrack(bool quick = false)
         return last == best ? steps : blend.Into(result, start, _feet, feet, best.Seen, best.Soft);
     }
 
-    /// <summary>Where the earlier motion is cut, what is left of the later clip, and how long they overlap.</summary>
-    private (int Cut, ClipMotion Later, int Length) Best(ClipMotion clip, float peak)
+    /// <summary>Where the earlier motion is cut, where the later clip begins, and how long they overlap.</summary>
+    private (int Cut, int Begin, int Length) Best(ClipMotion clip, float peak)
     {
         var (a, b) = (_motion, clip.Motion);
         var from = a.FrameCount - (int)(a.FrameCount * Search);
@@ -250,7 +261,7 @@ internal sealed class ClipTrack(bool quick = false)
         var needed = Math.Sqrt(5.77 * 2 * best.DistanceMillimetres / 1000 / Math.Max(1e-9, Quiet * peak * a.FrameRate * a.FrameRate));
         var length = (int)Math.Round(Math.Max(MomentFinder.OverlapSeconds, needed) * a.FrameRate);
         length = Math.Clamp(length, 1, Math.Min(a.FrameCount - from - best.A, b.FrameCount - best.B));
-        return (from + best.A + length, clip.Range(best.B, b.FrameCount), length);
+        return (from + best.A + length, best.B, length);
     }
 
     private static Motion Whole(IReadOnlyList<Motion> parts)

@@ -15,7 +15,7 @@ public static class SceneOperations
     /// an assembly plan: overlap, meet, speed, repeat, mirror, reverse}] (node: the cast, or the prop of a take, that the clip is cut from; frames, end
     /// exclusive), overlap (frames, where a clip says nothing). The node's inputs are those casts, in order.
     /// </summary>
-    public static Operation Clips { get; } = new("clips", 3, NodeKind.Track, "Assemble", "Clips", (input, p, c) =>
+    public static Operation Clips { get; } = new("clips", 4, NodeKind.Track, "Assemble", "Clips", (input, p, c) =>
         {
             var clips = ClipsOf(p);
             if (clips.Count == 0)
@@ -171,6 +171,7 @@ public static class SceneOperations
         var report = new JsonObject { ["frames"] = result.Motion.FrameCount };
         if (clips.Length > 1)
         {
+            report["cuts"] = new JsonArray([.. result.Cuts.Select(c => (JsonNode)new JsonArray(c.Start, c.End))]);
             report["overlaps"] = new JsonArray([
                 .. result.Overlaps.Select(o =>
                     (JsonNode)

@@ -2,8 +2,8 @@ using System.Globalization;
 using System.Text.Json.Nodes;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
-using Eidolon.Studio.Lanes;
 using Eidolon.Studio.Jobs;
+using Eidolon.Studio.Lanes;
 using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
 

@@ -75,6 +75,7 @@ internal static class SceneLanes
             lane["overlap"] = (int?)track.SetUp?["overlap"] ?? 36;
             lane["lengths"] = new JsonArray([.. track.Clips.Select(c => (JsonNode)(open.Sources.GetValueOrDefault(c.Node)?.Frames ?? 0))]);
             lane["overlaps"] = overlaps.DeepClone();
+            lane["cuts"] = track.State.Last(SceneOperations.Clips.Name)?.Report["cuts"]?.DeepClone() ?? new JsonArray();
         }
 
         lanes.Add((JsonNode)lane);

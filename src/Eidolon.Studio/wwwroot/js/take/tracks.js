@@ -75,9 +75,25 @@ export class Tracks {
     }
   }
 
+  // The clips with what "best" came to as their own numbers: a hand that changes one end of a clip moves nothing else.
+  definite(lane) {
+    const clips = structuredClone(lane.clips),
+      first = lane.clips.map((c) => c.start ?? 0),
+      plain = (c) => !c.reverse && (c.repeat ?? 1) === 1;
+    clips.forEach((c, i) => {
+      const o = lane.overlaps.find((x) => x.clip === i),
+        before = clips[i - 1];
+      if (c.overlap !== "best" || !o || !lane.cuts[i] || !plain(c) || !plain(before)) return;
+      before.end = first[i - 1] + Math.round(lane.cuts[i - 1][1] * (before.speed ?? 1));
+      c.start = first[i] + Math.round(lane.cuts[i][0] * (c.speed ?? 1));
+      c.overlap = o.end - o.start + 1;
+    });
+    return clips;
+  }
+
   // What of a clip plays at a frame of the track: a frame of its own source.
   source({ lane, clip }, frame) {
-    const c = lane.clips[clip],
+    const c = this.definite(lane)[clip],
       into = (frame - lane.blocks[clip][0]) * (c.speed ?? 1);
     return Math.round(c.reverse ? (c.end ?? lane.lengths[clip]) - into : (c.start ?? 0) + into);
   }
@@ -123,8 +139,8 @@ export class Tracks {
     e.preventDefault();
     scrub.setPointerCapture(event.pointerId);
     // What the drag is going to need is made ready when the hand takes hold.
-    this.try(hit.lane, hit.clip, this.clock.frame, hit.lane.clips);
-    this.drag = { ...hit, from: frame, x: event.clientX, moved: false, playhead: this.clock.frame };
+    this.try(hit.lane, hit.clip, this.clock.frame, this.definite(hit.lane));
+    this.drag = { ...hit, from: frame, x: event.clientX, moved: false, playhead: this.clock.frame, clips: this.definite(hit.lane) };
     const move = (m) => this.dragged(m),
       up = (u) => {
         scrub.removeEventListener("pointermove", move);
@@ -150,7 +166,7 @@ export class Tracks {
     if (Math.abs(e.clientX - d.x) < 3 && !d.moved) return;
     d.moved = true;
     const by = at.frame - d.from,
-      c = d.lane.clips[d.clip],
+      c = d.clips[d.clip],
       [start, end] = [c.start ?? 0, c.end ?? d.lane.lengths[d.clip]],
       speed = c.speed ?? 1,
       blocks = d.lane.blocks.map((b) => [...b]);
@@ -189,7 +205,7 @@ export class Tracks {
 
   // What a drag wishes for: the clips as they would be, and the place of the one that is dragged; null when nothing changes.
   wish(d) {
-    const clips = structuredClone(d.lane.clips),
+    const clips = structuredClone(d.clips),
       c = clips[d.clip];
     let at = d.clip;
     if (d.end !== undefined && d.end !== (c.end ?? d.lane.lengths[d.clip])) c.end = d.end;
@@ -242,14 +258,14 @@ export class Tracks {
   split() {
     const at = this.at;
     if (!at) return;
-    const c = at.lane.clips[at.clip],
+    const c = this.definite(at.lane)[at.clip],
       where = this.source(at, this.clock.frame),
       [start, end] = [c.start ?? 0, c.end ?? at.lane.lengths[at.clip]];
     if (where <= start + 1 || where >= end - 1 || c.reverse || (c.repeat ?? 1) > 1) {
       toast(c.reverse || (c.repeat ?? 1) > 1 ? "A clip that is turned round or repeated cannot be split" : "Put the playhead inside the clip first");
       return;
     }
-    const clips = structuredClone(at.lane.clips),
+    const clips = this.definite(at.lane),
       // Both halves go on as one until something is done to one of them.
       first = { ...clips[at.clip], end: where + 1 },
       second = { ...clips[at.clip], start: where, overlap: 1, meet: {} };
@@ -260,14 +276,14 @@ export class Tracks {
   trim(side) {
     const at = this.at;
     if (!at) return;
-    const c = at.lane.clips[at.clip],
+    const c = this.definite(at.lane)[at.clip],
       where = this.source(at, this.clock.frame),
       [start, end] = [c.start ?? 0, c.end ?? at.lane.lengths[at.clip]];
     if (where <= start + 1 || where >= end - 1) {
       toast("Put the playhead inside the clip first");
       return;
     }
-    const clips = structuredClone(at.lane.clips);
+    const clips = this.definite(at.lane);
     clips[at.clip][side] = where;
     this.send(at.lane, clips);
   }
