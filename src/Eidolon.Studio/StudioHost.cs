@@ -196,6 +196,7 @@ public static class StudioHost
         services.AddScoped<CastService>();
         services.AddScoped<CastBatch>();
         services.AddScoped<FollowUps>();
+        services.AddScoped<PlanFiles>();
         services.AddScoped<BoardService>();
         services.AddScoped<JobBook>();
         services.AddScoped<MarkerSetLibrary>();

@@ -251,6 +251,28 @@ public sealed class ChangeTests : Studio
     }
 
     [Fact]
+    public async Task An_entry_that_is_edited_is_taken_back_to_what_it_said()
+    {
+        var owner = LedgerOwner.Take((await Take(null)).Id);
+        Book.Keep(owner, Hide(3));
+        Book.Keep(owner, Hide(5));
+        var draft = Book.Read(owner);
+        static IReadOnlyList<int> From(LedgerDraft d) =>
+            [.. d.Nodes.SelectMany(n => n.Entries).Select(e => (int)e.Entry.Parameters["from"]!)];
+        EditEntry Edit(int from) => new(Entries(owner)[0].Id, new JsonObject { ["from"] = from });
+        var edited = LedgerEdits.Apply(draft, Edit(9)).Draft;
+        Assert.Equal([9, 5], From(edited));
+        // The edit was last: it goes first, and only then what was added after the entry.
+        var back = LedgerEdits.Apply(edited, new TakeBackEntry()).Draft;
+        Assert.Equal([3, 5], From(back));
+        Assert.Equal([3], From(LedgerEdits.Apply(back, new TakeBackEntry()).Draft));
+        Assert.Equal([9, 5], From(LedgerEdits.Apply(back, new BringAgain()).Draft));
+        // The same said again is no change, and what was taken back can still be brought again; after another one it cannot.
+        Assert.Single(LedgerEdits.Apply(back, Edit(3)).Draft.TakenBack);
+        Assert.Empty(LedgerEdits.Apply(back, Edit(4)).Draft.TakenBack);
+    }
+
+    [Fact]
     public async Task A_set_up_stands_first_and_only_once_and_a_second_one_takes_its_place()
     {
         var take = await Take(null, Ines, Tobi);

@@ -1,6 +1,13 @@
+using System.IO.Compression;
 using System.Net;
+using System.Text;
 using System.Text.Json.Nodes;
+using System.Text.RegularExpressions;
+using Eidolon.Core.Assembly;
+using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Skeletons;
 using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Services;
@@ -65,5 +72,80 @@ public sealed class SceneTests(DemoStudio studio) : IClassFixture<DemoStudio>, I
         Assert.DoesNotContain("x", words.Select(w => w.Key));
         var unknown = await _http.GetAsync("/api/scenes/1/words?nodes=99999");
         Assert.Equal(HttpStatusCode.NotFound, unknown.StatusCode);
+    }
+
+    [Fact]
+    public async Task A_track_goes_out_as_a_plan_that_bakes_to_it_and_comes_in_again()
+    {
+        var track = Stevedore();
+        using var archive = new ZipArchive(new MemoryStream(await _http.GetByteArrayAsync($"/api/scenes/1/plan/{track.Node.Id}")));
+        byte[] Of(string name)
+        {
+            using var from = archive.GetEntry(name)!.Open();
+            using var memory = new MemoryStream();
+            from.CopyTo(memory);
+            return memory.ToArray();
+        }
+
+        var text = Of("plan.json");
+        var plan = AssemblyPlanJson.Read(text, "plan.json");
+        Assert.Equal(track.Clips.Count, plan.Clips.Count);
+        Assert.Equal("HL_051_quay-run_01.glb", plan.Clips[0].File);
+        // Baked from the files alone it is the track, but for what a file of floats loses.
+        var baked = ClipJoiner.Join([
+            .. plan.Clips.Select(c => new PlannedClip(
+                new ClipMotion(MotionFiles.ReadMotion(Of(c.File), c.File)).Range(c.Start, c.End ?? int.MaxValue),
+                c.Play
+            )),
+        ]);
+        Assert.Equal(track.Motion!.FrameCount, baked.Motion.FrameCount);
+        var (here, there) = (ForwardKinematics.WorldPositions(track.Motion), ForwardKinematics.WorldPositions(baked.Motion));
+        Assert.InRange(here.Zip(there, (a, b) => (a - b).Length()).Max(), 0, .002f);
+
+        // It comes in again: nothing changed, nothing is added. With another length it is the track.
+        async Task<string> Read(string json)
+        {
+            var page = await _http.GetStringAsync("/scenes/1/assemble");
+            var token = Regex.Match(page, "name=\"antiforgery\" content=\"([^\"]+)\"").Groups[1].Value;
+            var form = new MultipartFormDataContent
+            {
+                { new StringContent($"{track.Node.Id}"), "node" },
+                { new ByteArrayContent(Encoding.UTF8.GetBytes(json)), "file", "plan.json" },
+            };
+            var request = new HttpRequestMessage(HttpMethod.Post, "/scenes/1/assemble?handler=Plan") { Content = form };
+            request.Headers.Add("X-Antiforgery", token);
+            return WebUtility.HtmlDecode(await (await _http.SendAsync(request)).Content.ReadAsStringAsync());
+        }
+
+        var said = (JsonObject)JsonNode.Parse(text)!;
+        string With(Action<JsonObject> change)
+        {
+            var other = (JsonObject)said.DeepClone();
+            change(other);
+            return other.ToJsonString();
+        }
+
+        foreach (
+            var (wrong, words) in new[]
+            {
+                (With(p => p["clips"]![1]!["file"] = "nobody.glb"), "clips[1].file"),
+                (With(p => p["frameRate"] = 24), "not 24"),
+                (With(p => p["layers"] = new JsonArray(new JsonObject { ["joint"] = "HandR" })), "at Polish"),
+                (With(p => p["inPlace"] = true), "inPlace"),
+                (With(p => p["clips"]![1]!["speed"] = 0), "no speed"),
+                ("{", "plan.json"),
+            }
+        )
+        {
+            Assert.Contains(words, await Read(wrong), StringComparison.Ordinal);
+        }
+
+        Assert.True(JsonNode.DeepEquals(track.SetUp, Stevedore().SetUp));
+        await Read(With(p => p["clips"]![2]!["end"] = 400));
+        await Asking.Until(() => Stevedore().Clips[2].End == 400);
+        studio.Services.GetRequiredService<LedgerBook>().Keep(LedgerOwner.Scene(1), new TakeBackEntry());
+        Assert.True(JsonNode.DeepEquals(track.SetUp, Stevedore().SetUp));
+        var none = await _http.GetAsync("/api/scenes/1/plan/99999");
+        Assert.Equal(HttpStatusCode.NotFound, none.StatusCode);
     }
 }

@@ -241,7 +241,7 @@ internal sealed class ClipTrack(bool quick = false)
 
             if (go > 0)
             {
-                seen = seen.And(PlantedFeet.Of(result, start, length, (int)(OverlapMeasure.Around * result.FrameRate)));
+                seen = seen.Or(PlantedFeet.Of(result, start, length, (int)(OverlapMeasure.Around * result.FrameRate)));
             }
         }
 

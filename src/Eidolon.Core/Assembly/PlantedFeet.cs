@@ -45,7 +45,7 @@ internal sealed class PlantedFeet
     }
 
     /// <summary>Wherever they stand in one or the other of two equally long.</summary>
-    public PlantedFeet And(PlantedFeet other)
+    public PlantedFeet Or(PlantedFeet other)
     {
         var feet = new PlantedFeet(_stands[BodyRole.FootL].Length);
         foreach (var (role, stands) in _stands)

@@ -36,6 +36,12 @@ public static class SceneApi
                 ? Results.Json(Moments(open, track, clip))
                 : Results.NotFound()
         );
+        api.MapGet("/plan/{node:int}", (int id, int node, PlanFiles plans) =>
+        {
+            using var archive = new MemoryStream();
+            plans.Write(id, node, archive);
+            return Results.File(archive.ToArray(), "application/zip", $"plan-{id}-{node}.zip");
+        });
         api.MapGet("/places/{node:int}", (int id, int node, SceneService scenes) =>
             scenes.Open(id).Tracks.FirstOrDefault(t => t.Node.Id == node)?.Places is { } places
                 ? StageApi.Binary(FigureJson.PlaceBytes(places))

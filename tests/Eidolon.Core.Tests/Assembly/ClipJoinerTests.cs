@@ -62,6 +62,13 @@ public sealed class ClipJoinerTests
             var (_, here) = At(baked.Motion, o.End + 1 + f - skip);
             Assert.All(source.Zip(here), p => Assert.InRange((Vector3.Transform(p.First, turn) + move - p.Second).Length(), 0, 1e-4f));
         }
+
+        // What is said to be used of each clip is what is there.
+        var (used, rest) = (baked.Cuts[0], baked.Cuts[1]);
+        Assert.Equal((0, later.FrameCount), (used.Start, rest.End));
+        Assert.Equal(o.End + 1, used.End);
+        Assert.Equal(skip - (o.End - o.Start + 1), rest.Start);
+        Assert.Equal(overlap is null, used.End < Walk.FrameCount);
     }
 
     [Fact]

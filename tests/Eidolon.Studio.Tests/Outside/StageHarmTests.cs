@@ -1,5 +1,6 @@
 using System.Net;
 using System.Net.Sockets;
+using System.Numerics;
 using Eidolon.Core;
 using Eidolon.Core.Optical;
 using Eidolon.Demo;
@@ -93,6 +94,34 @@ public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio
         }
 
         Assert.InRange(streams.Frames, 475, 485);
+    }
+
+    [Fact]
+    public void Frames_that_the_live_stage_missed_are_counted_and_those_no_camera_saw_are_not()
+    {
+        var streams = new RecordingStreams(120, []);
+        for (uint i = 0; i < 120; i++)
+        {
+            // Nothing arrives at frame 100: the next one leaves a hole there. Of every ten frames one is not worked on in time.
+            if (i == 100)
+            {
+                continue;
+            }
+
+            var clock = 1000 + (i / 120.0);
+            var ring = new RingFrame(i, clock, 50 + (i / 120.0), [([1f], [1f]), null]);
+            streams.Add(ring);
+            if (i % 10 != 3)
+            {
+                streams.Add(new LiveFrame(i, clock, ring.At, new Vector3[LiveStage.Slots], []));
+            }
+        }
+
+        Assert.Equal(0, streams.Missed);
+        streams.Take(60);
+        Assert.Equal(6, streams.Missed);
+        streams.Take(60);
+        Assert.Equal((12, 120), (streams.Missed, streams.Written));
     }
 
     [Fact]

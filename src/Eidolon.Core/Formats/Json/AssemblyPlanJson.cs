@@ -13,6 +13,8 @@ public static class AssemblyPlanJson
 
     private const int MostRepeats = 10_000;
 
+    private static readonly JsonSerializerOptions Indented = new() { WriteIndented = true };
+
     /// <exception cref="InvalidInputException">Something is no plan; the place in it is named.</exception>
     public static AssemblyPlan Read(byte[] bytes, string file) => JsonInput.Read(bytes, file, root => From(root, file));
 
@@ -33,6 +35,55 @@ public static class AssemblyPlanJson
                 clips,
                 [.. plan.List("layers").Select(Layer)]
             );
+    }
+
+    /// <summary>The plan of a track: its clips as its set-up says them, each by a file's name.</summary>
+    /// <param name="setUp">Parameters of the track's clips.</param>
+    /// <param name="rate">Frames a second.</param>
+    /// <param name="file">Name of the file that a node's motion is in.</param>
+    public static byte[] Write(JsonObject setUp, double rate, Func<int, string> file)
+    {
+        var clips = new JsonArray();
+        foreach (var clip in (JsonArray)setUp["clips"]!)
+        {
+            var said = new JsonObject { ["file"] = file((int)clip!["node"]!) };
+            foreach (var (name, value) in ((JsonObject)clip).Where(f => f.Key != "node"))
+            {
+                said[name] = value?.DeepClone();
+            }
+
+            clips.Add((JsonNode)said);
+        }
+
+        var plan = new JsonObject
+        {
+            ["frameRate"] = rate,
+            ["inPlace"] = false,
+            ["overlap"] = setUp["overlap"]?.DeepClone() ?? UsualOverlap,
+            ["clips"] = clips,
+        };
+        return JsonSerializer.SerializeToUtf8Bytes(plan, Indented);
+    }
+
+    /// <summary>The clips of a plan as the set-up of a track says them.</summary>
+    /// <param name="bytes">A plan that <see cref="Read"/> has read.</param>
+    /// <param name="node">The node whose motion a file's name means; the second value is the clip's place.</param>
+    public static JsonObject ClipsOf(byte[] bytes, Func<string, int, int> node)
+    {
+        var plan = (JsonObject)JsonNode.Parse(bytes)!;
+        var clips = new JsonArray();
+        foreach (var (clip, i) in ((JsonArray)plan["clips"]!).Select((c, i) => ((JsonObject)c!, i)))
+        {
+            var said = new JsonObject { ["node"] = node((string)clip["file"]!, i), ["start"] = clip["start"]?.DeepClone() ?? 0 };
+            foreach (var (name, value) in clip.Where(f => f.Key is not "file" and not "start" && f.Value is not null))
+            {
+                said[name] = value!.DeepClone();
+            }
+
+            clips.Add((JsonNode)said);
+        }
+
+        return new JsonObject { ["clips"] = clips, ["overlap"] = plan["overlap"]?.DeepClone() ?? UsualOverlap };
     }
 
     private static PlanClip Clip(Fields c, int index, int usual)

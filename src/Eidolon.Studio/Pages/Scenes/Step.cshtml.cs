@@ -17,6 +17,7 @@ public sealed class StepModel(
     Slates slates,
     StateNotes notes,
     HandOffService handOffs,
+    PlanFiles plans,
     LedgerService ledger,
     JobQueue queue,
     JobBook jobs
@@ -134,6 +135,25 @@ public sealed class StepModel(
         Answer(
             "Clips",
             name => ledger.Add(Owner, name, SceneOperations.Clips.Name, ParameterJson.Parse(parameters), node, Seen, cancel),
+            cancel
+        );
+
+    /// <summary>Lays a track's clips as a plan's file says.</summary>
+    public Task<IActionResult> OnPostPlanAsync(int node, IFormFile? file, CancellationToken cancel) =>
+        Answer(
+            "Plan",
+            async name =>
+            {
+                if (file is null || file.Length == 0)
+                {
+                    throw new RefusedException("choose a plan: a JSON file, as this page or the command line writes it");
+                }
+
+                using var memory = new MemoryStream();
+                await file.CopyToAsync(memory, cancel);
+                var said = plans.Read(Id, node, memory.ToArray(), Path.GetFileName(file.FileName));
+                return await ledger.Add(Owner, name, SceneOperations.Clips.Name, said, node, null, cancel);
+            },
             cancel
         );
 
