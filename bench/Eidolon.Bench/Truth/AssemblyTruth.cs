@@ -71,7 +71,7 @@ internal static class AssemblyTruth
         );
         foreach (var kind in new[] { "proposed", "as it comes" })
         {
-            var (slide, outside, steps, count, nearer, jolts) = (0.0, 0.0, 0, 0, 0, new List<double>());
+            var (slide, slides, outside, steps, count, nearer, jolts) = (0.0, 0, 0.0, 0, 0, 0, new List<double>());
             double seconds = 0,
                 played = 0;
             foreach (var a in clips)
@@ -95,6 +95,7 @@ internal static class AssemblyTruth
                     played += baked.Motion.DurationSeconds;
                     var o = baked.Overlaps[0];
                     slide = Math.Max(slide, o.SlideMillimetres);
+                    slides += o.SlideMillimetres > 2 ? 1 : 0;
                     steps += o.Steps.Length;
                     jolts.Add(o.AccelerationPeakRatio);
                     outside = Math.Max(outside, Outside(baked, earlier.Motion, later.Motion, proposed));
@@ -112,7 +113,7 @@ internal static class AssemblyTruth
 
             jolts.Sort();
             Console.WriteLine(
-                $"{what, -14} {kind, -12} {count} pairs   slide {slide:0.0}   steps {steps}   jolt {jolts[^1]:0.00} {jolts[count / 2]:0.00}, over 1.5: {jolts.Count(j => j > 1.5)}   "
+                $"{what, -14} {kind, -12} {count} pairs   slide {slide:0.0}, over 2: {slides}   steps {steps}   jolt {jolts[^1]:0.00} {jolts[count / 2]:0.00}, over 1.5: {jolts.Count(j => j > 1.5)}   "
                     + $"{(kind == "proposed" ? $"nearer {nearer}   " : string.Empty)}outside {outside:0.000}   {played / seconds:0} ×"
             );
         }

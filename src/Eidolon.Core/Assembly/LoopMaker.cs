@@ -25,6 +25,9 @@ public static class LoopMaker
     /// <summary>From here on a slide is told, millimetres a frame.</summary>
     private const double Seen = 2;
 
+    /// <summary>Joints that change their speed over the seam by more than this do so visibly, millimetres a second.</summary>
+    private const double Even = 20;
+
     /// <summary>The end of a cycle is led into its beginning for so long, seconds.</summary>
     private const double Lead = 0.2;
 
@@ -70,18 +73,24 @@ public static class LoopMaker
             var before = (int)Math.Ceiling(Apart * motion.FrameRate / length);
             var row = Row(closed, turn, (2 * before) + 1);
             var from = before * length;
+            var asItIs = Power(turn, closed, before, back: true).Lay(Spread(row, from, from + length, turn));
             // Feet that stand as they did are left alone: holding them would only add edges where they are set down.
             var slid = OverlapMeasure.Slide(row, from, from + length);
             if (slid > Math.Max(Slide, OwnSlide * OverlapMeasure.Slide(motion, start, end)) && Held(row, from, length, slid) is { } held)
             {
-                row = held;
-                slid = OverlapMeasure.Slide(row, from, from + length);
                 cancel.ThrowIfCancellationRequested();
                 // A cycle may begin anywhere: not where a foot is just being set down.
                 var around = Power(turn, closed, before, back: false).Turn;
                 var (least, most) = (Math.Max(first - start, -length / 2), Math.Min(last - end, length / 2));
-                var later = Calmest(row, from, motion, start, around, least, most);
-                (start, end, from) = (start + later, end + later, from + later);
+                var later = Calmest(held, from, motion, start, around, least, most);
+                var calm = Power(turn, closed, before, back: true).Lay(Spread(held, from + later, from + later + length, turn));
+                // Nor are they held where that costs an even way over the seam, and the slide can hardly be seen.
+                var even = Measure(calm, turn, motion, start + later).Speed;
+                if (slid > Seen || even <= Even || even < Measure(asItIs, turn, motion, start).Speed)
+                {
+                    (asItIs, slid) = (calm, OverlapMeasure.Slide(held, from, from + length));
+                    (start, end) = (start + later, end + later);
+                }
             }
 
             if (slid > Seen)
@@ -89,7 +98,7 @@ public static class LoopMaker
                 warnings.Add($"a foot slides up to {slid:0.0} mm in a frame in which it is taken for planted");
             }
 
-            closed = Power(turn, closed, before, back: true).Lay(Spread(row, from, from + length, turn));
+            closed = asItIs;
         }
         else
         {
