@@ -4,6 +4,7 @@ using System.Text;
 using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Eidolon.Core.Assembly;
+using Eidolon.Core.Characters;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Operations;
@@ -87,6 +88,7 @@ public sealed class SceneTests(DemoStudio studio) : IClassFixture<DemoStudio>, I
             return memory.ToArray();
         }
 
+        static Motion Known(Motion motion) => motion.On(motion.Skeleton.WithRoles(RoleFinder.Find(motion.Skeleton).Roles));
         var text = Of("plan.json");
         var plan = AssemblyPlanJson.Read(text, "plan.json");
         Assert.Equal(track.Clips.Count, plan.Clips.Count);
@@ -94,7 +96,7 @@ public sealed class SceneTests(DemoStudio studio) : IClassFixture<DemoStudio>, I
         // Baked from the files alone it is the track, but for what a file of floats loses.
         var baked = ClipJoiner.Join([
             .. plan.Clips.Select(c => new PlannedClip(
-                new ClipMotion(MotionFiles.ReadMotion(Of(c.File), c.File)).Range(c.Start, c.End ?? int.MaxValue),
+                new ClipMotion(Known(MotionFiles.ReadMotion(Of(c.File), c.File))).Range(c.Start, c.End ?? int.MaxValue),
                 c.Play
             )),
         ]);
@@ -133,11 +135,12 @@ public sealed class SceneTests(DemoStudio studio) : IClassFixture<DemoStudio>, I
                 (With(p => p["layers"] = new JsonArray(new JsonObject { ["joint"] = "HandR" })), "at Polish"),
                 (With(p => p["inPlace"] = true), "inPlace"),
                 (With(p => p["clips"]![1]!["speed"] = 0), "no speed"),
-                ("{", "plan.json"),
+                ("{", "line 1"),
             }
         )
         {
-            Assert.Contains(words, await Read(wrong), StringComparison.Ordinal);
+            var told = await Read(wrong);
+            Assert.True(told.Contains(words, StringComparison.Ordinal), $"'{words}' is not said: {told}");
         }
 
         Assert.True(JsonNode.DeepEquals(track.SetUp, Stevedore().SetUp));

@@ -92,7 +92,9 @@ public static class LedgerEdits
     {
         var (after, touched, words) = OnEntry(draft, edit.Entry, Merge, "changed");
         // As with what is added: after something new, what was taken back before cannot be brought again.
-        return new Outcome(after.Nodes.SequenceEqual(draft.Nodes) ? after : after with { TakenBack = [] }, touched, words);
+        var (node, at) = Find(draft, edit.Entry);
+        var same = after.Find(node.Id)!.Entries[at] == node.Entries[at];
+        return new Outcome(same ? draft : after with { TakenBack = [] }, touched, words);
 
         DraftEntry Merge(DraftEntry e, Operation operation)
         {
