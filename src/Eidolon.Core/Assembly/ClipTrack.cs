@@ -96,19 +96,19 @@ internal sealed class ClipTrack(bool quick = false)
     /// <summary>One frame of it, as a motion of one frame.</summary>
     public Motion Frame(int frame)
     {
+        frame = Math.Clamp(frame, 0, FrameCount - 1);
         var at = 0;
         foreach (var part in _done)
         {
             if (frame < at + part.FrameCount)
             {
-                return MotionEdits.Range(part, Math.Max(0, frame - at), Math.Max(0, frame - at) + 1);
+                return MotionEdits.Range(part, frame - at, frame - at + 1);
             }
 
             at += part.FrameCount;
         }
 
-        var last = Math.Clamp(frame - at, 0, _motion.FrameCount - 1);
-        return MotionEdits.Range(_motion, last, last + 1);
+        return MotionEdits.Range(_motion, frame - at, frame - at + 1);
     }
 
     private void Begin(ClipMotion clip)
@@ -184,13 +184,8 @@ internal sealed class ClipTrack(bool quick = false)
         a.Translations.AsSpan(0, start * n).CopyTo(result.Translations);
         laid.Rotations.AsSpan(length * n).CopyTo(result.Rotations.AsSpan((start + length) * n));
         laid.Translations.AsSpan(length * n).CopyTo(result.Translations.AsSpan((start + length) * n));
-        var steps =
-            length == 0
-                ? string.Empty
-                : Blend(new OverlapBlend(a, start, laid, length), result, start, length, feet, MathF.Max(_peak, own));
-
-        var peak = quick ? 0 : OverlapMeasure.Peak(result, start - 1, start + length);
         var most = MathF.Max(_peak, own);
+        var (steps, slide, peak) = Blend(new OverlapBlend(a, start, laid, length), result, start, length, feet, most);
         _reports.Add(
             new OverlapReport(
                 index,
@@ -198,7 +193,7 @@ internal sealed class ClipTrack(bool quick = false)
                 _at + start + length - 1,
                 placement.Move.Length(),
                 Rotations.Log(placement.Turn).Length() * 180 / Math.PI,
-                feet is null || quick ? double.NaN : OverlapMeasure.Slide(result, start, start + length - 1),
+                slide,
                 most > 0 ? peak / most : 1,
                 MathF.Acos(Math.Clamp(Vector3.Transform(Vector3.UnitY, placement.Turn).Y, -1, 1)) * 180 / MathF.PI,
                 steps
@@ -218,34 +213,52 @@ internal sealed class ClipTrack(bool quick = false)
     /// Written again where a foot still slides: when the feet stand in what became of two clips is only seen then. What slides and jolts least
     /// stays, also if that is the blend with its feet as they come.
     /// </summary>
-    private string Blend(OverlapBlend blend, Motion result, int start, int length, PlantedFeet? feet, float own)
+    /// <returns>Sides that took a step; how far a planted foot moves in a frame, millimetres; the greatest acceleration.</returns>
+    private (string Steps, double Slide, float Peak) Blend(
+        OverlapBlend blend,
+        Motion result,
+        int start,
+        int length,
+        PlantedFeet? feet,
+        float own
+    )
     {
-        if (feet is null || quick)
+        (string Steps, double Slide, float Peak) Written(PlantedFeet? seen, double soft)
         {
-            return blend.Into(result, start, _feet, feet, null, 0);
+            var steps = length == 0 ? string.Empty : blend.Into(result, start, _feet, feet, seen, soft);
+            return (
+                steps,
+                feet is null || quick ? double.NaN : OverlapMeasure.Slide(result, start, start + length - 1),
+                quick ? 0 : OverlapMeasure.Peak(result, start - 1, start + length)
+            );
         }
 
+        double Badness((string, double Slide, float Peak) of) => Math.Max(of.Slide / MostSlide, of.Peak / (MostJolt * own));
+        var now = Written(null, 0);
+        if (feet is null || quick || length == 0)
+        {
+            return now;
+        }
+
+        var (best, how, last) = (now, ((PlantedFeet? Seen, double Soft))(null, 0), ((PlantedFeet? Seen, double Soft))(null, 0));
         var seen = PlantedFeet.Nowhere(length);
-        var (best, worth, slide, steps) = (((PlantedFeet? Seen, double Soft))(null, 0), double.PositiveInfinity, 0.0, string.Empty);
-        var last = best;
-        for (var go = 0; go < Again && (go == 0 || slide > Still || worth > 1); go++)
+        for (var go = 1; go < Again && (now.Slide > Still || Badness(best) > 1); go++)
         {
-            last = go == 0 ? (null, 0) : (seen, go < 3 ? RestSeconds : 0);
-            steps = blend.Into(result, start, _feet, feet, last.Seen, last.Soft);
-            slide = OverlapMeasure.Slide(result, start, start + length - 1);
-            var now = Math.Max(slide / MostSlide, OverlapMeasure.Peak(result, start - 1, start + length) / (MostJolt * own));
-            if (now < worth)
+            seen = go == 1 ? seen : seen.Or(PlantedFeet.Of(result, start, length, (int)(OverlapMeasure.Around * result.FrameRate)));
+            last = (seen, go < 3 ? RestSeconds : 0);
+            now = Written(seen, last.Soft);
+            if (Badness(now) < Badness(best))
             {
-                (best, worth) = (last, now);
-            }
-
-            if (go > 0)
-            {
-                seen = seen.Or(PlantedFeet.Of(result, start, length, (int)(OverlapMeasure.Around * result.FrameRate)));
+                (best, how) = (now, last);
             }
         }
 
-        return last == best ? steps : blend.Into(result, start, _feet, feet, best.Seen, best.Soft);
+        if (last != how)
+        {
+            blend.Into(result, start, _feet, feet, how.Seen, how.Soft);
+        }
+
+        return best;
     }
 
     /// <summary>Where the earlier motion is cut, where the later clip begins, and how long they overlap.</summary>

@@ -1,4 +1,4 @@
-using Eidolon.Core;
+using Eidolon.Core.Ledgers;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.SignalR;
 
@@ -34,7 +34,7 @@ public sealed class HoldHub(HoldSessions sessions, TrackSessions tracks) : Hub
         {
             return ask();
         }
-        catch (Exception e) when (e is RefusedException or ArgumentException)
+        catch (Exception e) when (LedgerRunner.IsReason(e))
         {
             throw new HubException(e.Message);
         }

@@ -1,9 +1,7 @@
 using System.Text.Json;
 using System.Text.RegularExpressions;
 using Eidolon.Core;
-using Eidolon.Core.Operations;
 using Eidolon.Storage;
-using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Live.Devices;
@@ -26,9 +24,6 @@ public sealed partial class Recorder : BackgroundService
 
     /// <summary>The part of the studio that faults are told of.</summary>
     private const string Part = "the recorder";
-
-    /// <summary>Where the live stage missed more than this share of the frames, the markers are made anew from the cameras' pictures.</summary>
-    private const double MissedShare = .01;
 
     /// <summary>How long a stop waits for the last frames to be stored, seconds.</summary>
     private const double Patience = 10;
@@ -375,13 +370,12 @@ public sealed partial class Recorder : BackgroundService
 
         await transaction.CommitAsync();
         _faults.Mended(Part);
-        if (w.Last && w.Recording.Streams.Missed > w.Frames * MissedShare)
-        {
-            await MakeWhole(scope.ServiceProvider.GetRequiredService<JobQueue>(), w.Recording);
-        }
-
+        var missed = w.Last
+            ? await MissedPoints.Remade(scope.ServiceProvider.GetRequiredService<JobQueue>(), w.Recording, _faults)
+            : string.Empty;
         lock (_lock)
         {
+            _said = missed.Length > 0 ? missed : _said;
             w.Recording.Kept = w.Frames;
             if (w.Last)
             {
@@ -390,29 +384,6 @@ public sealed partial class Recorder : BackgroundService
                 _said = w.Frames == 0 ? $"{w.Recording.Name} has no frames: nothing was kept" : _said;
                 w.Recording.Done.TrySetResult(w.Frames == 0 ? 0 : w.Recording.TakeId);
             }
-        }
-    }
-
-    /// <summary>
-    /// The live stage skips frames where the machine cannot keep up, the raw pictures do not: what it missed is made from them, as an entry of the
-    /// take's Ledger like any other.
-    /// </summary>
-    private async Task MakeWhole(JobQueue jobs, Recording r)
-    {
-        try
-        {
-            await jobs.Operation(LedgerOwner.Take(r.TakeId), r.Name, MarkerOperations.Reconstruct.Name, [], null, null);
-            lock (_lock)
-            {
-                _said = FormattableString.Invariant(
-                    $"the live stage missed {100.0 * r.Streams.Missed / r.Streams.Written:0} % of the frames: {r.Name}'s markers are made anew from the pictures"
-                );
-            }
-        }
-        catch (Exception e)
-        {
-            // The take is kept; Reconstruct can be asked for on its page.
-            _faults.Note(Part, e);
         }
     }
 

@@ -33,6 +33,11 @@ public sealed class PlanFiles(SceneService scenes)
         }
 
         var names = Names(open, track);
+        if (track.Clips.Any(c => !names.ContainsKey(c.Node)))
+        {
+            throw new RefusedException("a clip's take is gone, or its cast is switched off");
+        }
+
         var motions = track
             .Clips.Select(c => c.Node)
             .Distinct()
@@ -97,15 +102,10 @@ public sealed class PlanFiles(SceneService scenes)
     }
 
     /// <summary>Names of what clips of a track can be cut from, by node: the take's, counted on where a take has several.</summary>
-    private Dictionary<int, string> Names(OpenScene open, OpenScene.Track track)
-    {
-        var names = new Dictionary<int, string>();
-        foreach (var clip in scenes.ClipsFor(open, track.Subject.Id).OrderBy(c => c.TakeName, StringComparer.Ordinal).ThenBy(c => c.Node))
-        {
-            var same = names.Values.Count(n => n == clip.TakeName || n.StartsWith(clip.TakeName + " ", StringComparison.Ordinal));
-            names[clip.Node] = same == 0 ? clip.TakeName : $"{clip.TakeName} {same + 1}";
-        }
-
-        return names;
-    }
+    private Dictionary<int, string> Names(OpenScene open, OpenScene.Track track) =>
+        scenes
+            .ClipsFor(open, track.Subject.Id)
+            .GroupBy(c => c.TakeName)
+            .SelectMany(take => take.OrderBy(c => c.Node).Select((c, i) => (c.Node, Name: i == 0 ? take.Key : $"{take.Key} {i + 1}")))
+            .ToDictionary(n => n.Node, n => n.Name);
 }

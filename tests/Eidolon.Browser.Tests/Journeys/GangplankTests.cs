@@ -177,7 +177,8 @@ public sealed class GangplankTests(DemoStudio studio, ITestOutputHelper output) 
         var at = side == "end" ? 1 : 0;
         var by = Convert.ToDouble(
             Browser.Js(
-                $"const l = {Track}, c = eidolon.tracks.definite(l)[{clip}]; return {frame} - ({(side == "end" ? $"c.end ?? l.lengths[{clip}]" : "c.start ?? 0")})"
+                $"const l = {Track}, c = eidolon.tracks.definite(l)[{clip}];"
+                    + $" return {frame} - ({(side == "end" ? $"c.end ?? l.lengths[{clip}]" : "c.start ?? 0")})"
             ),
             CultureInfo.InvariantCulture
         );

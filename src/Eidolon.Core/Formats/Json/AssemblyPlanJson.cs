@@ -13,6 +13,9 @@ public static class AssemblyPlanJson
 
     private const int MostRepeats = 10_000;
 
+    /// <summary>What a plan and a track's set-up say alike of a clip.</summary>
+    private static readonly string[] Shared = ["start", "end", "overlap", "meet", "speed", "repeat", "mirror", "reverse"];
+
     private static readonly JsonSerializerOptions Indented = new() { WriteIndented = true };
 
     /// <exception cref="InvalidInputException">Something is no plan; the place in it is named.</exception>
@@ -46,13 +49,7 @@ public static class AssemblyPlanJson
         var clips = new JsonArray();
         foreach (var clip in (JsonArray)setUp["clips"]!)
         {
-            var said = new JsonObject { ["file"] = file((int)clip!["node"]!) };
-            foreach (var (name, value) in ((JsonObject)clip).Where(f => f.Key != "node"))
-            {
-                said[name] = value?.DeepClone();
-            }
-
-            clips.Add((JsonNode)said);
+            clips.Add((JsonNode)Said((JsonObject)clip!, "file", file((int)clip!["node"]!)));
         }
 
         var plan = new JsonObject
@@ -74,16 +71,21 @@ public static class AssemblyPlanJson
         var clips = new JsonArray();
         foreach (var (clip, i) in ((JsonArray)plan["clips"]!).Select((c, i) => ((JsonObject)c!, i)))
         {
-            var said = new JsonObject { ["node"] = node((string)clip["file"]!, i), ["start"] = clip["start"]?.DeepClone() ?? 0 };
-            foreach (var (name, value) in clip.Where(f => f.Key is not "file" and not "start" && f.Value is not null))
-            {
-                said[name] = value!.DeepClone();
-            }
-
-            clips.Add((JsonNode)said);
+            clips.Add((JsonNode)Said(clip, "node", node((string)clip["file"]!, i)));
         }
 
         return new JsonObject { ["clips"] = clips, ["overlap"] = plan["overlap"]?.DeepClone() ?? UsualOverlap };
+    }
+
+    private static JsonObject Said(JsonObject clip, string name, JsonNode source)
+    {
+        var said = new JsonObject { [name] = source };
+        foreach (var field in Shared.Where(f => clip[f] is not null))
+        {
+            said[field] = clip[field]!.DeepClone();
+        }
+
+        return said;
     }
 
     private static PlanClip Clip(Fields c, int index, int usual)

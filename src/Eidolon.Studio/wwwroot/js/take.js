@@ -85,31 +85,26 @@ stage.addSet(setPieces(state.scene.set, stage.palette));
 stage.figures.sort((a, b) => state.scene.figures.indexOf(a.info) - state.scene.figures.indexOf(b.info));
 stage.props.sort((a, b) => state.scene.props.indexOf(a.info) - state.scene.props.indexOf(b.info));
 stage.setContacts(state.scene.contacts);
-// Where the figures are only a shadow behind the markers their new motion takes the place of the old one without the page being loaded anew.
-if (step === "label" || step === "clean")
-  state.exchange = async (scene) => {
-    const renew = async (info, on) => {
-      if (info.state !== on.info.state) on.data = await floats(info.samples);
-      on.info = info;
-    };
-    await Promise.all([...scene.figures.map((f, i) => renew(f, stage.figures[i])), ...scene.props.map((p, i) => renew(p, stage.props[i]))]);
-    stage.setContacts(scene.contacts);
-    stage.dirty = true;
+// The same bodies move otherwise: only their motion is asked for.
+async function exchanged(scene) {
+  const renew = async (info, on) => {
+    if (info.state !== on.info.state) on.data = await floats(info.samples);
+    on.info = info;
+    on.held = null;
   };
-// At Assemble a change makes other motions of the same bodies, longer or shorter: the Stage, the view and the lanes stay.
+  await Promise.all([...scene.figures.map((f, i) => renew(f, stage.figures[i])), ...scene.props.map((p, i) => renew(p, stage.props[i]))]);
+  stage.setContacts(scene.contacts);
+  stage.dirty = true;
+}
+// Where the figures are only a shadow behind the markers their new motion takes the place of the old one without the page being loaded anew.
+if (step === "label" || step === "clean") state.exchange = exchanged;
+// At Assemble motions become longer or shorter as well: the Stage, the view and the lanes stay.
 if (step === "assemble")
   state.renew = async (scene) => {
-    const renew = async (info, on) => {
-      if (info.state !== on.info.state) on.data = await floats(info.samples);
-      on.info = info;
-      on.held = null;
-    };
-    await Promise.all([...scene.figures.map((f, i) => renew(f, stage.figures[i])), ...scene.props.map((p, i) => renew(p, stage.props[i]))]);
     const whole = lanes.from === 0 && lanes.to === Math.max(1, clock.count - 1);
+    await exchanged(scene);
     clock.resize(scene.frameCount);
-    stage.setContacts(scene.contacts);
     if (whole) lanes.show(0, clock.count - 1);
-    stage.dirty = true;
   };
 layout();
 shown();

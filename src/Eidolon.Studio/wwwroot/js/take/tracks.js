@@ -139,8 +139,9 @@ export class Tracks {
     e.preventDefault();
     scrub.setPointerCapture(event.pointerId);
     // What the drag is going to need is made ready when the hand takes hold.
-    this.try(hit.lane, hit.clip, this.clock.frame, this.definite(hit.lane));
-    this.drag = { ...hit, from: frame, x: event.clientX, moved: false, playhead: this.clock.frame, clips: this.definite(hit.lane) };
+    const clips = this.definite(hit.lane);
+    this.try(hit.lane, hit.clip, this.clock.frame, clips);
+    this.drag = { ...hit, from: frame, x: event.clientX, moved: false, playhead: this.clock.frame, clips };
     const move = (m) => this.dragged(m),
       up = (u) => {
         scrub.removeEventListener("pointermove", move);
@@ -235,6 +236,8 @@ export class Tracks {
   }
 
   show(node, pose) {
+    // A clip that is only clicked stays as it is kept: its feet are held there.
+    if (!this.drag?.moved) return;
     const figure = this.page.stage.figures.find((f) => f.info.node === node);
     figure?.hold(new Float32Array(pose.slice().buffer), this.clock.frame);
     this.page.stage.dirty = true;

@@ -17,12 +17,12 @@ export class Trying {
     this.wanted = wish;
     if (this.asking) return;
     this.asking = true;
-    await this.ready;
     while (this.wanted) {
       const wish = this.wanted,
         began = performance.now();
       this.wanted = null;
       try {
+        await this.ready;
         const answer = await this.connection.invoke(...wish);
         this.times.push(performance.now() - began);
         this.shown(answer, wish);
