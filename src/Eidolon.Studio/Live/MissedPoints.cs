@@ -1,5 +1,5 @@
 using Eidolon.Core.Operations;
-using Eidolon.Storage.Ledger;
+using Eidolon.Storage.Model;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Services;
 
