@@ -87,17 +87,21 @@ internal static class FigureJson
     }
 
     /// <summary>Per frame: the pelvis' place (3 floats) and every joint's local turn (4 floats).</summary>
-    public static byte[] MotionBytes(Motion motion)
+    /// <param name="from">First frame; null for the beginning.</param>
+    /// <param name="to">The frame after the last; null for the end.</param>
+    public static byte[] MotionBytes(Motion motion, int? from = null, int? to = null)
     {
         var n = motion.Skeleton.Count;
         var pelvis = Math.Max(0, motion.Skeleton.IndexOf(BodyRole.Pelvis));
-        var floats = new float[motion.FrameCount * (3 + (4 * n))];
-        for (var f = 0; f < motion.FrameCount; f++)
+        var first = Math.Clamp(from ?? 0, 0, motion.FrameCount);
+        var count = Math.Clamp(to ?? motion.FrameCount, first, motion.FrameCount) - first;
+        var floats = new float[count * (3 + (4 * n))];
+        for (var f = 0; f < count; f++)
         {
             var at = f * (3 + (4 * n));
-            var p = motion.TranslationsAt(f)[pelvis];
+            var p = motion.TranslationsAt(first + f)[pelvis];
             (floats[at], floats[at + 1], floats[at + 2]) = (p.X, p.Y, p.Z);
-            MemoryMarshal.Cast<Quaternion, float>(motion.RotationsAt(f)).CopyTo(floats.AsSpan(at + 3));
+            MemoryMarshal.Cast<Quaternion, float>(motion.RotationsAt(first + f)).CopyTo(floats.AsSpan(at + 3));
         }
 
         return MemoryMarshal.AsBytes<float>(floats).ToArray();

@@ -16,11 +16,12 @@ public static class SceneApi
     {
         var api = app.MapGroup("/api/scenes/{id:int}").AddEndpointFilter<RefusalFilter>();
         api.MapGet("/scene", Scene);
-        api.MapGet("/motion/{node:int}", (int id, int node, SceneService scenes) =>
+        api.MapGet("/motion/{node:int}", (int id, int node, int? from, int? to, SceneService scenes) =>
             scenes.Open(id).Tracks.FirstOrDefault(t => t.Node.Id == node)?.Motion is { } motion
-                ? StageApi.Binary(FigureJson.MotionBytes(motion))
+                ? StageApi.Binary(FigureJson.MotionBytes(motion, from, to))
                 : Results.NotFound()
         );
+        api.MapGet("/ways", (int id, SceneService scenes) => Results.Json(WayJson.Of(scenes.Open(id).Moving)));
         api.MapGet("/words", (int id, string nodes, SceneService scenes) =>
         {
             var open = scenes.Open(id);

@@ -28,9 +28,9 @@ public static class StageApi
         CompareApi.Map(api);
         api.MapGet("/suggestions", Suggestions);
         api.MapGet("/proposals", Proposals);
-        api.MapGet("/motion/{node:int}", (int id, int node, TakeService takes) =>
+        api.MapGet("/motion/{node:int}", (int id, int node, int? from, int? to, TakeService takes) =>
             takes.Open(id) is var open && open.Performers.Concat(open.Casts).FirstOrDefault(r => r.Node.Id == node)?.Motion is { } motion
-                ? Binary(FigureJson.MotionBytes(motion))
+                ? Binary(FigureJson.MotionBytes(motion, from, to))
                 : Results.NotFound()
         );
         api.MapGet("/face/{node:int}", (int id, int node, TakeService takes) =>

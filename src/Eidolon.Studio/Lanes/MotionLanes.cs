@@ -217,9 +217,19 @@ internal static class MotionLanes
     }
 
     /// <summary>Feet, hands and knees, and the seat, each with what a person has decided; blocks: first frame, last frame, point, by hand.</summary>
-    internal static void AddContacts(JsonArray lanes, string who, int node, Motion motion, IReadOnlyList<ContactEdit> edits)
+    internal static void AddContacts(JsonArray lanes, string who, int node, Motion motion, IReadOnlyList<ContactEdit> edits) =>
+        AddContacts(lanes, who, node, motion.FirstFrame, BodyContacts.Find(motion, edits).Points, edits);
+
+    /// <param name="first">Number of the motion's first frame.</param>
+    internal static void AddContacts(
+        JsonArray lanes,
+        string who,
+        int node,
+        int first,
+        IReadOnlyList<PointContact> contacts,
+        IReadOnlyList<ContactEdit> edits
+    )
     {
-        var contacts = BodyContacts.Find(motion, edits).Points;
         bool ByHand(PointContact c) =>
             edits.Any(e => e.Point == c.Point && e.Side == c.Side && e.Planted && e.Start <= c.End && c.Start <= e.End);
         void Add(string name, char side, PointContact[] own, string tally, string point)
@@ -238,7 +248,7 @@ internal static class MotionLanes
                         {
                             ["point"] = point,
                             ["node"] = node,
-                            ["first"] = motion.FirstFrame,
+                            ["first"] = first,
                         }
                     )
                 )

@@ -12,6 +12,9 @@ namespace Eidolon.Studio.Lanes;
 /// <summary>Lanes of a scene: its tracks with their clips, overlaps, layers.</summary>
 internal static class SceneLanes
 {
+    /// <summary>What is planted in a track's motion: the same at every look.</summary>
+    private static readonly Kept<UInt128, IReadOnlyList<PointContact>> _planted = new(200);
+
     public static JsonArray Build(OpenScene open, string step)
     {
         var lanes = new JsonArray();
@@ -27,7 +30,15 @@ internal static class SceneLanes
 
         foreach (var track in open.Moving)
         {
-            MotionLanes.AddContacts(lanes, open.Tracks.Count > 1 ? track.Subject.Name + " " : string.Empty, 0, track.Motion!, []);
+            var who = open.Tracks.Count > 1 ? track.Subject.Name + " " : string.Empty;
+            MotionLanes.AddContacts(
+                lanes,
+                who,
+                0,
+                track.Motion!.FirstFrame,
+                _planted.Of(track.Shown, () => BodyContacts.Find(track.Motion!, track.Contacts).Points),
+                track.Contacts
+            );
         }
 
         return lanes;

@@ -13,6 +13,7 @@ import { HoldControls } from "./take/hold.js";
 import { joining } from "./take/joining.js";
 import { Echoes } from "./take/echoes.js";
 import { reporting } from "./take/report.js";
+import { MotionSamples } from "./stage/samples.js";
 import { StageProp } from "./stage/props.js";
 import { setPieces } from "./stage/setpieces.js";
 import { anew, onChanged, onKey, toast } from "./app.js";
@@ -53,6 +54,16 @@ window.eidolon = {
 };
 stage.hold = true;
 
+// A figure's motion, as far as it is needed to begin with.
+async function motion(figure) {
+  const samples = new MotionSamples(figure.samples, figure.frames, 3 + 4 * figure.joints.length);
+  samples.addEventListener("piece", () => {
+    stage.dirty = true;
+  });
+  await samples.open(clock.frame);
+  return samples;
+}
+
 // The Steps that work on markers change in place; the later ones draw figures and are loaded anew.
 const wantsMarkers = ["label", "clean", "solve"].includes(step) || state.scene.figures.length === 0;
 // Everything is asked for at once; figures arrive in any order and are put in theirs.
@@ -72,7 +83,9 @@ const arrived = ((n, of) => () => loading?.style.setProperty("--e-part", `${(100
 await Promise.all([
   wantsMarkers ? state.load(clock.frame).then(() => stage.setMarkers(state.scene.markers, state.scene.links, state.samples)).then(arrived) : null,
   ...state.scene.figures.map(async (figure) => {
-    const f = await stage.addFigure(figure, await floats(figure.samples));
+    const samples = await motion(figure),
+      f = await stage.addFigure(figure, samples.data);
+    f.plays(samples);
     if (step === "solve" || step === "clean" || step === "label") f.mode("ghost");
     arrived();
   }),
@@ -87,12 +100,19 @@ stage.props.sort((a, b) => state.scene.props.indexOf(a.info) - state.scene.props
 stage.setContacts(state.scene.contacts);
 // The same bodies move otherwise: only their motion is asked for.
 async function exchanged(scene) {
-  const renew = async (info, on) => {
-    if (info.state !== on.info.state) on.data = await floats(info.samples);
+  const renew = async (info, on, load) => {
+    if (info.state !== on.info.state) await load();
     on.info = info;
     on.held = null;
   };
-  await Promise.all([...scene.figures.map((f, i) => renew(f, stage.figures[i])), ...scene.props.map((p, i) => renew(p, stage.props[i]))]);
+  await Promise.all([
+    ...scene.figures.map((f, i) => renew(f, stage.figures[i], async () => stage.figures[i].plays(await motion(f)))),
+    ...scene.props.map((p, i) =>
+      renew(p, stage.props[i], async () => {
+        stage.props[i].data = await floats(p.samples);
+      }),
+    ),
+  ]);
   stage.setContacts(scene.contacts);
   stage.dirty = true;
 }
@@ -113,6 +133,7 @@ if (!stage.sameView()) stage.frameAll(step === "retarget" || stage.figures.lengt
 stage.hold = false;
 loading?.remove();
 if (!document.getElementById("picture")) document.body.dataset.ready = "true";
+performance.mark("stage");
 
 // ---- one state after another: what the server says takes the place of what was shown ----
 state.addEventListener("samples", () => {

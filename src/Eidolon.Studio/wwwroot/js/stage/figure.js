@@ -186,10 +186,23 @@ export class Figure {
     this.held = { pose, frame };
   }
 
+  // A motion that arrives in pieces; the pose that is shown stays until the one that is asked for is there.
+  plays(samples) {
+    this.samples?.close();
+    this.samples = samples;
+    this.data = samples.data;
+  }
+
+  arrived(frame) {
+    if (!this.samples || this.samples.has(frame)) return (this.last = frame);
+    this.samples.want(frame);
+    return this.samples.has(this.last) ? this.last : frame;
+  }
+
   update(frame) {
     this.shownFrame = frame;
     if (this.held && this.held.frame !== frame) this.held = null;
-    const f = Math.min(frame, this.info.frames - 1),
+    const f = this.arrived(Math.min(frame, this.info.frames - 1)),
       at = this.held ? 0 : f * this.stride,
       d = this.held?.pose ?? this.data;
     for (let j = 0; j < this.bones.length; j++) {

@@ -16,6 +16,63 @@ export class FrameSamples {
   }
 }
 
+// The motion of a figure: pose after pose in one array, which arrives in pieces. What is looked at is asked for first, the rest follows.
+const motionPiece = 2400;
+
+export class MotionSamples extends EventTarget {
+  constructor(url, frames, stride) {
+    super();
+    Object.assign(this, { url, frames, stride, first: null });
+    this.data = new Float32Array(frames * stride);
+    this.here = Array(Math.ceil(frames / motionPiece)).fill(false);
+  }
+
+  has(frame) {
+    return this.here[Math.floor(frame / motionPiece)];
+  }
+
+  // The piece around a frame now, all others after it.
+  async open(frame) {
+    await this.piece(Math.floor(Math.min(frame, this.frames - 1) / motionPiece));
+    this.rest = this.others();
+    if (this.here.length <= 2) await this.rest;
+  }
+
+  // A piece that does not come is asked for again when somebody looks at it.
+  async others() {
+    for (let k = 0; k < this.here.length; k++) {
+      while (this.first !== null) {
+        const wanted = this.first;
+        this.first = null;
+        await this.piece(wanted).catch(() => {});
+      }
+      await this.piece(k).catch(() => {});
+    }
+    this.rest = null;
+  }
+
+  // Somebody looks at a frame that is not there yet.
+  want(frame) {
+    this.first = Math.floor(frame / motionPiece);
+    if (!this.rest) this.rest = this.others();
+  }
+
+  async piece(k) {
+    if (this.here[k] || this.closed) return;
+    const from = k * motionPiece,
+      r = await fetch(`${this.url}?from=${from}&to=${Math.min(this.frames, from + motionPiece)}`);
+    if (!r.ok) throw new Error(this.url);
+    this.data.set(new Float32Array(await r.arrayBuffer()), from * this.stride);
+    this.here[k] = true;
+    this.dispatchEvent(new Event("piece"));
+  }
+
+  // Another motion has taken its place.
+  close() {
+    this.closed = true;
+  }
+}
+
 // A column for each marker, so that an edit touches only what it changes and a long take can arrive in pieces.
 export class TakeSamples {
   constructor(count, frames) {

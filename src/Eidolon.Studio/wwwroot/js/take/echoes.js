@@ -2,12 +2,6 @@ import * as THREE from "three";
 import { onKey } from "../app.js";
 import { token } from "../token.js";
 
-// An echo every so many frames at least, and no more of them than can be told apart; a way in steps, and no more of them than a plan has room for.
-const every = 24,
-  most = 14,
-  stride = 6,
-  longest = 1500;
-
 // Echoes: see-through bones of the track that is worked on, at even moments. Trails: the way of the hips. And both from above, a square a metre.
 export class Echoes {
   constructor(page) {
@@ -26,6 +20,7 @@ export class Echoes {
     for (const b of this.buttons) b.addEventListener("click", () => this.toggle(b.dataset.over));
     onKey("E", () => this.toggle("echoes"));
     onKey("T", () => this.toggle("trails"));
+    this.paths = [];
     this.walk();
     this.show();
     this.canvas = document.getElementById("above");
@@ -41,7 +36,6 @@ export class Echoes {
   renew() {
     this.walk();
     this.show();
-    this.plan();
   }
 
   toggle(what) {
@@ -60,35 +54,20 @@ export class Echoes {
     this.stage.dirty = true;
   }
 
-  // Once through every figure: where its hips go, and its bones at even moments.
-  walk() {
+  // Where every track goes, and the bones of the one that is worked on at even moments.
+  async walk() {
+    const scene = document.getElementById("main").dataset.scene,
+      r = await fetch(`/api/scenes/${scene}/ways`);
+    if (!r.ok) return;
+    const ways = await r.json(),
+      own = Number(document.getElementById("assemble-form")?.dataset.node);
     this.group.clear();
     this.ways.clear();
-    const v = new THREE.Vector3();
-    const own = Number(document.getElementById("assemble-form")?.dataset.node);
-    this.paths = this.stage.figures.map((figure) => {
-      const count = Math.floor(figure.data.length / figure.stride),
-        step = Math.max(stride, Math.ceil(count / longest)),
-        apart = step * Math.ceil(Math.max(every, count / most) / step),
-        path = [],
-        pos = [],
-        col = [];
-      for (let f = 0; f < count; f += step) {
-        figure.update(f);
-        figure.hips(v);
-        path.push([f, v.x, v.y, v.z]);
-        if (f % apart || figure.info.node !== own) continue;
-        for (const [a, b] of figure.pairs) {
-          const side = figure.info.joints[b].side,
-            c = this.stage.palette[side] ?? this.stage.palette.text;
-          for (const j of [a, b]) {
-            figure.bones[j].getWorldPosition(v);
-            pos.push(v.x, v.y, v.z);
-            col.push(c.r, c.g, c.b);
-          }
-        }
-      }
-      this.group.add(this.lines(THREE.LineSegments, pos, { vertexColors: true, opacity: 0.42 }, col));
+    this.paths = ways.map(({ node, step, path: flat, echoes }) => {
+      const figure = this.stage.figures.find((f) => f.info.node === node),
+        path = [];
+      for (let k = 0; k < flat.length; k += 3) path.push([(k / 3) * step, flat[k], flat[k + 1], flat[k + 2]]);
+      if (figure && node === own) this.echo(figure, echoes);
       if (path.length > 1)
         this.ways.add(
           this.lines(
@@ -97,10 +76,24 @@ export class Echoes {
             { color: this.stage.palette.text, opacity: 0.7 },
           ),
         );
-      return { name: figure.info.name, node: figure.info.node, step, path };
+      return { name: figure?.info.name ?? "", node, step, path };
     });
-    for (const figure of this.stage.figures) figure.update(this.stage.frame);
     this.stage.dirty = true;
+    this.plan();
+  }
+
+  echo(figure, echoes) {
+    const pos = [],
+      col = [];
+    for (const { places } of echoes)
+      for (const [a, b] of figure.pairs) {
+        const c = this.stage.palette[figure.info.joints[b].side] ?? this.stage.palette.text;
+        for (const j of [a, b]) {
+          pos.push(...places.slice(3 * j, 3 * j + 3));
+          col.push(c.r, c.g, c.b);
+        }
+      }
+    this.group.add(this.lines(THREE.LineSegments, pos, { vertexColors: true, opacity: 0.42 }, col));
   }
 
   lines(Kind, positions, look, colours) {
