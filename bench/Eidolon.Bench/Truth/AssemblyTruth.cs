@@ -25,6 +25,7 @@ internal static class AssemblyTruth
             {
                 var clips = Scenes.Select(s => SceneCatalog.Perform(s, person, 1, rate).Actors[0].Motion).ToList();
                 Pairs($"{person.Stature:0.00} m {rate, 3:0} Hz", clips, person.Seed);
+                Jolts($"{person.Stature:0.00} m {rate, 3:0} Hz", clips, person.Seed);
             }
         }
 
@@ -50,6 +51,7 @@ internal static class AssemblyTruth
             .Select(k => MotionEdits.Range(motion, k * motion.FrameCount / 7, ((k + 1) * motion.FrameCount / 7) - 120))
             .ToList();
         Pairs("recording", cuts, 3);
+        Jolts("recording", cuts, 3);
         for (var k = 0; k < cuts.Count; k++)
         {
             Loop($"recording {k}", cuts[k]);
@@ -115,6 +117,43 @@ internal static class AssemblyTruth
             Console.WriteLine(
                 $"{what, -14} {kind, -12} {count} pairs   slide {slide:0.0}, over 2: {slides}   steps {steps}   jolt {jolts[^1]:0.00} {jolts[count / 2]:0.00}, over 1.5: {jolts.Count(j => j > 1.5)}   "
                     + $"{(kind == "proposed" ? $"nearer {nearer}   " : string.Empty)}outside {outside:0.000}   {played / seconds:0} ×"
+            );
+        }
+    }
+
+    /// <summary>Clips cut anywhere and laid on each other without an overlap, or with next to none: the jolt, before and after it is smoothed.</summary>
+    private static void Jolts(string what, List<Motion> clips, int seed)
+    {
+        foreach (var (overlap, over) in new[] { (0, .3), (0, .6), (.06, .3) })
+        {
+            var random = new Random(seed);
+            var (before, after, slide, cuts) = (new List<double>(), new List<double>(), new List<double>(), new List<double>());
+            foreach (var a in clips)
+            {
+                foreach (var b in clips.Where(b => b != a))
+                {
+                    var cut = (a.FrameCount / 2) + random.Next(a.FrameCount / 2);
+                    var from = random.Next(b.FrameCount / 2);
+                    PlannedClip[] Planned(int smooth) =>
+                        [
+                            new(new ClipMotion(a).Range(0, Math.Max(60, cut)), new ClipPlay(0, Meet.Best)),
+                            new(
+                                new ClipMotion(b).Range(from, b.FrameCount),
+                                new ClipPlay((int)(overlap * a.FrameRate), Meet.Best) { Smooth = smooth }
+                            ),
+                        ];
+                    var o = ClipJoiner.Join(Planned((int)(over * a.FrameRate))).Overlaps[0];
+                    cuts.Add(ClipJoiner.Join(Planned(0)).Overlaps[0].SlideMillimetres);
+                    before.Add(double.IsFinite(o.AccelerationPeakRatioBefore) ? o.AccelerationPeakRatioBefore : o.AccelerationPeakRatio);
+                    after.Add(o.AccelerationPeakRatio);
+                    slide.Add(o.SlideMillimetres);
+                }
+            }
+
+            string Told(List<double> values, double most) =>
+                $"{values.Max():0.00} {values.Order().ElementAt(values.Count / 2):0.00}, over {most}: {values.Count(v => v > most)}";
+            Console.WriteLine(
+                $"{what, -14} cut, overlap {overlap:0.00} s, smoothed over {over} s: {after.Count} pairs   jolt {Told(before, 1.5)} -> {Told(after, 1.5)}   slide {Told(cuts, 2)} -> {Told(slide, 2)}"
             );
         }
     }

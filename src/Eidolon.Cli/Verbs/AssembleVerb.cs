@@ -75,6 +75,7 @@ internal static class AssembleVerb
             ["end"] = o.End,
             ["slideMillimetres"] = Report.Number(o.SlideMillimetres),
             ["accelerationPeakRatio"] = Report.Number(o.AccelerationPeakRatio),
+            ["accelerationPeakRatioBefore"] = Report.Number(o.AccelerationPeakRatioBefore),
             ["movedMetres"] = Report.Number(o.MovedMetres),
             ["turnedDegrees"] = Report.Number(o.TurnedDegrees, 2),
         };

@@ -9,6 +9,9 @@ namespace Eidolon.Core.Assembly;
 /// <param name="Move">Metres.</param>
 public readonly record struct ClipPlacement(Quaternion Turn, Vector3 Move)
 {
+    /// <summary>A fit of poses that turns the pelvis farther than this from the other one is none, radians.</summary>
+    private const float BackToFront = 1.05f;
+
     /// <summary>Where and as it is.</summary>
     public static ClipPlacement None { get; } = new(Quaternion.Identity, Vector3.Zero);
 
@@ -44,12 +47,7 @@ public readonly record struct ClipPlacement(Quaternion Turn, Vector3 Move)
     /// <exception cref="RefusedException">The skeleton has no joint of the asked role.</exception>
     public static ClipPlacement For(Motion a, int start, Motion b, int length, Meet meet, BodyRole? standing)
     {
-        var k = meet.Moment switch
-        {
-            MeetMoment.Start => 0,
-            MeetMoment.End => length - 1,
-            _ => length / 2,
-        };
+        var k = meet.At(length);
         var n = a.Skeleton.Count;
         var (ra, pa) = (new Quaternion[n], new Vector3[n]);
         var (rb, pb) = (new Quaternion[n], new Vector3[n]);
@@ -112,7 +110,14 @@ public readonly record struct ClipPlacement(Quaternion Turn, Vector3 Move)
         }
 
         var (turn, move) = fit.Lay();
-        return new ClipPlacement(turn, move);
+        // One pose of somebody upright says little of where it looks: the fit must not turn a body back to front.
+        ForwardKinematics.World(a, start + (length / 2), turns, pa);
+        var (ra, rb) = (turns, new Quaternion[n]);
+        ForwardKinematics.World(b, length / 2, rb, pb);
+        var looks = a.Skeleton.IndexOf(BodyRole.Pelvis) < 0 ? turn : Heading(a.Skeleton, BodyRole.Pelvis, ra, rb);
+        return Rotations.Angle(turn, looks) < BackToFront
+            ? new ClipPlacement(turn, move)
+            : new ClipPlacement(looks, (Middle(pa) - Vector3.Transform(Middle(pb), looks)) with { Y = 0 });
     }
 
     /// <summary>How far a joint's heading is from the other's; of an arm, whose axes say nothing, the pelvis's.</summary>

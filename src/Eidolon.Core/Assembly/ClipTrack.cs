@@ -31,8 +31,10 @@ internal sealed class ClipTrack(bool quick = false)
     private const double RestSeconds = 0.03;
 
     /// <summary>Slide of a planted frame, millimetres, and acceleration against the clips' own that an overlap should stay below.</summary>
-    private const double MostSlide = 2,
-        MostJolt = 1.5;
+    public const double MostSlide = 2,
+        MostJolt = OverlapReport.JoltRatio;
+
+    private static readonly ClipPlay _repeated = new(null, Meet.Best);
 
     private readonly List<OverlapReport> _reports = [];
     private readonly List<ContactEdit> _contacts = [];
@@ -44,6 +46,16 @@ internal sealed class ClipTrack(bool quick = false)
     private float _peak;
     private int _at;
     private int _index;
+
+    /// <summary>How an overlap went.</summary>
+    /// <param name="Steps">Sides that took a step.</param>
+    /// <param name="Slide">How far a planted foot moves in a frame, millimetres; not a number without feet.</param>
+    /// <param name="Peak">The greatest acceleration, metres a frame squared.</param>
+    private sealed record Outcome(string Steps, double Slide, float Peak)
+    {
+        /// <summary>Above 1 it slides or jolts more than it should.</summary>
+        public double Badness(float own) => Math.Max(double.IsNaN(Slide) ? 0 : Slide / MostSlide, own > 0 ? Peak / (MostJolt * own) : 0);
+    }
 
     /// <summary>Frames so far.</summary>
     public int FrameCount => _first is null ? 0 : _at + _motion.FrameCount;
@@ -81,13 +93,13 @@ internal sealed class ClipTrack(bool quick = false)
         }
         else
         {
-            Add(_index, played, clip.Play.Overlap, clip.Play.Meet);
+            Add(_index, played, clip.Play.Overlap, clip.Play);
         }
 
         for (var again = 1; again < clip.Play.Repeat; again++)
         {
             cancel.ThrowIfCancellationRequested();
-            Add(_index, played, RepeatOverlap(played.Motion), Meet.Best);
+            Add(_index, played, RepeatOverlap(played.Motion), _repeated with { Smooth = clip.Play.Smooth });
         }
 
         _index++;
@@ -122,7 +134,7 @@ internal sealed class ClipTrack(bool quick = false)
 
     public BakedMotion Baked() => new(_done.Count == 0 ? _motion : Whole([.. _done, _motion]), _reports, _contacts, _cuts);
 
-    private void Add(int index, ClipMotion clip, int? overlap, Meet meet)
+    private void Add(int index, ClipMotion clip, int? overlap, ClipPlay play)
     {
         var own = Peak(clip.Motion);
         var length = overlap ?? 0;
@@ -160,10 +172,10 @@ internal sealed class ClipTrack(bool quick = false)
             _cuts.Add(used);
         }
 
-        Lay(index, clip, length, meet, own);
+        Lay(index, clip, length, play, own);
     }
 
-    private void Lay(int index, ClipMotion clip, int length, Meet meet, float own)
+    private void Lay(int index, ClipMotion clip, int length, ClipPlay play, float own)
     {
         var (a, b) = (_motion, clip.Motion);
         var feet = _feet is null ? null : PlantedFeet.Of(clip);
@@ -171,7 +183,8 @@ internal sealed class ClipTrack(bool quick = false)
         var (start, shared) = (a.FrameCount - length, Math.Max(1, length));
         var from = a.FrameCount - shared;
         var standing = feet is null ? null : _feet!.Standing(feet, from, shared);
-        var placement = ClipPlacement.For(a, from, b, shared, meet, standing);
+        var placement = ClipPlacement.For(a, from, b, shared, play.Meet, standing);
+        placement = play.Nudge is { } nudge ? nudge.After(placement, b, play.Meet.At(shared)) : placement;
         var laid = placement.Lay(b);
         var n = a.Skeleton.Count;
         var result = new Motion(a.Skeleton, a.FrameRate, start + b.FrameCount)
@@ -185,7 +198,10 @@ internal sealed class ClipTrack(bool quick = false)
         laid.Rotations.AsSpan(length * n).CopyTo(result.Rotations.AsSpan((start + length) * n));
         laid.Translations.AsSpan(length * n).CopyTo(result.Translations.AsSpan((start + length) * n));
         var most = MathF.Max(_peak, own);
-        var (steps, slide, peak) = Blend(new OverlapBlend(a, start, laid, length), result, start, length, feet, most);
+        var blended = Blend(new OverlapBlend(a, start, laid, length, play.Shape), result, start, length, (_feet, feet), most);
+        var calm =
+            quick || play.Smooth == 0 || blended.Peak <= most ? null : Smoothed(result, (a, laid), start, length, play, most, blended);
+        var now = calm?.Now ?? blended;
         _reports.Add(
             new OverlapReport(
                 index,
@@ -193,11 +209,15 @@ internal sealed class ClipTrack(bool quick = false)
                 _at + start + length - 1,
                 placement.Move.Length(),
                 Rotations.Log(placement.Turn).Length() * 180 / Math.PI,
-                slide,
-                most > 0 ? peak / most : 1,
+                now.Slide,
+                most > 0 ? now.Peak / most : 1,
                 MathF.Acos(Math.Clamp(Vector3.Transform(Vector3.UnitY, placement.Turn).Y, -1, 1)) * 180 / MathF.PI,
-                steps
+                now.Steps
             )
+            {
+                AccelerationPeakRatioBefore = calm is not null ? blended.Peak / most : double.NaN,
+                Smoothed = calm is { } c ? (_at + c.Start, _at + c.End) : null,
+            }
         );
         if (start > 0)
         {
@@ -213,41 +233,32 @@ internal sealed class ClipTrack(bool quick = false)
     /// Written again where a foot still slides: when the feet stand in what became of two clips is only seen then. What slides and jolts least
     /// stays, also if that is the blend with its feet as they come.
     /// </summary>
-    /// <returns>Sides that took a step; how far a planted foot moves in a frame, millimetres; the greatest acceleration.</returns>
-    private (string Steps, double Slide, float Peak) Blend(
-        OverlapBlend blend,
-        Motion result,
-        int start,
-        int length,
-        PlantedFeet? feet,
-        float own
-    )
+    private Outcome Blend(OverlapBlend blend, Motion result, int start, int length, (PlantedFeet? A, PlantedFeet? B) feet, float own)
     {
-        (string Steps, double Slide, float Peak) Written(PlantedFeet? seen, double soft)
+        Outcome Written(PlantedFeet? seen, double soft)
         {
-            var steps = length == 0 ? string.Empty : blend.Into(result, start, _feet, feet, seen, soft);
-            return (
+            var steps = length == 0 ? string.Empty : blend.Into(result, start, feet.A, feet.B, seen, soft);
+            return new Outcome(
                 steps,
-                feet is null || quick ? double.NaN : OverlapMeasure.Slide(result, start, start + length - 1),
+                feet.B is null || quick ? double.NaN : OverlapMeasure.Slide(result, start, start + length - 1),
                 quick ? 0 : OverlapMeasure.Peak(result, start - 1, start + length)
             );
         }
 
-        double Badness((string, double Slide, float Peak) of) => Math.Max(of.Slide / MostSlide, of.Peak / (MostJolt * own));
         var now = Written(null, 0);
-        if (feet is null || quick || length == 0)
+        if (feet.B is null || quick || length == 0)
         {
             return now;
         }
 
         var (best, how, last) = (now, ((PlantedFeet? Seen, double Soft))(null, 0), ((PlantedFeet? Seen, double Soft))(null, 0));
         var seen = PlantedFeet.Nowhere(length);
-        for (var go = 1; go < Again && (now.Slide > Still || Badness(best) > 1); go++)
+        for (var go = 1; go < Again && (now.Slide > Still || best.Badness(own) > 1); go++)
         {
             seen = go == 1 ? seen : seen.Or(PlantedFeet.Of(result, start, length, (int)(OverlapMeasure.Around * result.FrameRate)));
             last = (seen, go < 3 ? RestSeconds : 0);
             now = Written(seen, last.Soft);
-            if (Badness(now) < Badness(best))
+            if (now.Badness(own) < best.Badness(own))
             {
                 (best, how) = (now, last);
             }
@@ -255,10 +266,44 @@ internal sealed class ClipTrack(bool quick = false)
 
         if (last != how)
         {
-            blend.Into(result, start, _feet, feet, how.Seen, how.Soft);
+            blend.Into(result, start, feet.A, feet.B, how.Seen, how.Soft);
         }
 
         return best;
+    }
+
+    /// <summary>
+    /// An overlap that jolts, written again as one that is longer: both clips run on beyond where they were cut. Nothing where that is no better.
+    /// </summary>
+    private (Outcome Now, int Start, int End)? Smoothed(
+        Motion result,
+        (Motion A, Motion B) clips,
+        int start,
+        int length,
+        ClipPlay play,
+        float own,
+        Outcome was
+    )
+    {
+        var more = Math.Min((play.Smooth + 1) / 2, Math.Min(start, clips.B.FrameCount - length - 1));
+        if (more < 1)
+        {
+            return null;
+        }
+
+        PlantedFeet? Feet(Motion motion) => _feet is null ? null : PlantedFeet.Of(new ClipMotion(motion));
+        var (a, b) = (ClipExtension.After(clips.A, more, Feet(clips.A)), ClipExtension.Before(clips.B, more, Feet(clips.B)));
+        var tried = result.Copy();
+        var (from, frames) = (start - more, length + (2 * more));
+        var now = Blend(new OverlapBlend(a, from, b, frames, play.Shape), tried, from, frames, (Feet(a), Feet(b)), own);
+        if (now.Badness(own) >= was.Badness(own))
+        {
+            return null;
+        }
+
+        tried.Rotations.CopyTo(result.Rotations, 0);
+        tried.Translations.CopyTo(result.Translations, 0);
+        return (now, from, from + frames - 1);
     }
 
     /// <summary>Where the earlier motion is cut, where the later clip begins, and how long they overlap.</summary>

@@ -50,6 +50,20 @@ public sealed record Meet(
     MeetTurn Turn = MeetTurn.Heading
 )
 {
+    /// <summary>The frame of the overlap at which they meet, instead of <see cref="Moment"/>; counted from 0. Null for that.</summary>
+    public int? Frame { get; init; }
+
+    /// <summary>The frame of an overlap of so many frames at which they meet.</summary>
+    public int At(int length) =>
+        Frame is { } frame
+            ? Math.Clamp(frame, 0, length - 1)
+            : Moment switch
+            {
+                MeetMoment.Start => 0,
+                MeetMoment.End => length - 1,
+                _ => length / 2,
+            };
+
     /// <summary>What is done when nothing is said.</summary>
     public static Meet Best { get; } = new();
 }

@@ -19,6 +19,9 @@ internal sealed class OverlapBlend
     private readonly int _start;
     private readonly int _length;
     private readonly int _pelvis;
+    private readonly OverlapShape _shape;
+    private readonly BlendPart[] _parts;
+    private readonly bool[] _far;
     private readonly Vector3[] _placesA;
     private readonly Vector3[] _placesB;
     private readonly Quaternion[] _turnsA;
@@ -26,12 +29,46 @@ internal sealed class OverlapBlend
 
     /// <param name="a">The earlier motion; the overlap is its frames from <paramref name="start"/>.</param>
     /// <param name="b">The later one, laid; the overlap is its first frames.</param>
-    public OverlapBlend(Motion a, int start, Motion b, int length)
+    public OverlapBlend(Motion a, int start, Motion b, int length, OverlapShape? shape = null)
     {
         (_a, _b, _start, _length) = (a, b, start, length);
+        (_shape, _parts) = (shape ?? OverlapShape.Usual, OverlapShape.PartsOf(a.Skeleton));
         _pelvis = Math.Max(0, a.Skeleton.IndexOf(BodyRole.Pelvis));
         (_turnsA, _placesA) = World(a, start, length);
         (_turnsB, _placesB) = World(b, 0, length);
+        _far = Ways();
+    }
+
+    /// <summary>
+    /// Where a later turn has to change its sign so that a joint goes the same way round through the whole overlap: the shorter one in its middle. A way
+    /// chosen frame by frame jumps where both clips are half a turn apart.
+    /// </summary>
+    private bool[] Ways()
+    {
+        var n = _a.Skeleton.Count;
+        var far = new bool[_length * n];
+        for (var j = 0; j < n && _length > 0; j++)
+        {
+            Quaternion Apart(int k) => Quaternion.Conjugate(_a.Rotations[((_start + k) * n) + j]) * _b.Rotations[(k * n) + j];
+            var middle = _length / 2;
+            for (var (k, last) = (middle, Quaternion.Identity); k < _length; k++)
+            {
+                last = Kept(k, last, Apart(k));
+            }
+
+            for (var (k, last) = (middle - 1, far[(middle * n) + j] ? -Apart(middle) : Apart(middle)); k >= 0; k--)
+            {
+                last = Kept(k, last, Apart(k));
+            }
+
+            Quaternion Kept(int k, Quaternion last, Quaternion apart)
+            {
+                far[(k * n) + j] = Quaternion.Dot(apart, last) < 0;
+                return far[(k * n) + j] ? -apart : apart;
+            }
+        }
+
+        return far;
     }
 
     /// <summary>Writes the frames of the overlap.</summary>
@@ -51,8 +88,7 @@ internal sealed class OverlapBlend
         var (turns, places) = (new Quaternion[n], new Vector3[n]);
         for (var k = 0; k < _length; k++)
         {
-            var w = CubicSpline.MinimumJerk((k + 1) / (float)(_length + 1));
-            Body(result, at + k, k, w, turns, places);
+            Body(result, at + k, k, turns, places);
             if (paths.Length == 0)
             {
                 continue;
@@ -100,8 +136,17 @@ internal sealed class OverlapBlend
     }
 
     /// <summary>Everything but the feet.</summary>
-    private void Body(Motion result, int frame, int k, float w, Quaternion[] turns, Vector3[] places)
+    private void Body(Motion result, int frame, int k, Quaternion[] turns, Vector3[] places)
     {
+        var along = (k + 1) / (float)(_length + 1);
+        var trunk = _shape.Weight(BlendPart.Trunk, along);
+        Span<float> weights =
+        [
+            trunk,
+            _shape.Weight(BlendPart.Head, along),
+            _shape.Weight(BlendPart.ArmL, along),
+            _shape.Weight(BlendPart.ArmR, along),
+        ];
         var s = _a.Skeleton;
         var n = s.Count;
         Span<Quaternion> r = result.RotationsAt(frame),
@@ -112,13 +157,14 @@ internal sealed class OverlapBlend
             tb = _b.TranslationsAt(k);
         for (var j = 0; j < n; j++)
         {
-            r[j] = Quaternion.Normalize(Rotations.Slerp(ra[j], rb[j], w));
+            var w = weights[(int)_parts[j]];
+            r[j] = Rotations.SlerpAlong(ra[j], _far[(k * n) + j] ? -rb[j] : rb[j], w);
             t[j] = Vector3.Lerp(ta[j], tb[j], w);
         }
 
         // The pelvis goes straight in the world, also where a root far away turns it.
-        var turn = Quaternion.Normalize(Rotations.Slerp(_turnsA[(k * n) + _pelvis], _turnsB[(k * n) + _pelvis], w));
-        var place = Vector3.Lerp(_placesA[(k * n) + _pelvis], _placesB[(k * n) + _pelvis], w);
+        var turn = Quaternion.Normalize(Rotations.Slerp(_turnsA[(k * n) + _pelvis], _turnsB[(k * n) + _pelvis], trunk));
+        var place = Vector3.Lerp(_placesA[(k * n) + _pelvis], _placesB[(k * n) + _pelvis], trunk);
         if (s.Parents[_pelvis] is >= 0 and var above)
         {
             ForwardKinematics.World(result, frame, turns, places);

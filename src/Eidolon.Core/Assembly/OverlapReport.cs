@@ -22,6 +22,12 @@ public sealed record OverlapReport(
     string Steps
 )
 {
+    /// <summary>The same before a jolt was smoothed; not a number where nothing was.</summary>
+    public double AccelerationPeakRatioBefore { get; init; } = double.NaN;
+
+    /// <summary>Frames around the overlap that smoothing changed, both inside; null where none.</summary>
+    public (int Start, int End)? Smoothed { get; init; }
+
     /// <summary>A jolt beyond this is felt.</summary>
     public const double JoltRatio = 1.5;
 
@@ -35,7 +41,7 @@ public sealed record OverlapReport(
 
         if (AccelerationPeakRatio > JoltRatio)
         {
-            yield return $"clip {Clip + 1}: it comes in with a jolt, {AccelerationPeakRatio:0.0} times the clips' own: overlap it longer or at another moment";
+            yield return $"clip {Clip + 1}: it comes in with a jolt, {AccelerationPeakRatio:0.0} times the clips' own: overlap it longer, at another moment, or smooth it";
         }
 
         foreach (var side in Steps)

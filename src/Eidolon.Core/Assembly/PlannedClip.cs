@@ -18,6 +18,15 @@ public sealed record ClipPlay(int? Overlap, Meet Meet)
 
     /// <summary>Played from its end to its beginning.</summary>
     public bool Reverse { get; init; }
+
+    /// <summary>Part by part, how the overlap goes over to it.</summary>
+    public OverlapShape Shape { get; init; } = OverlapShape.Usual;
+
+    /// <summary>A jolt where it comes in is smoothed over so many frames; 0 leaves it.</summary>
+    public int Smooth { get; init; }
+
+    /// <summary>Where it is put from there by hand; null where it meets.</summary>
+    public ClipNudge? Nudge { get; init; }
 }
 
 /// <summary>A clip in its place on a track.</summary>

@@ -129,6 +129,19 @@ public static class Rotations
     /// <summary>Slerp along the shorter way.</summary>
     public static Quaternion Slerp(Quaternion a, Quaternion b, float t) => Quaternion.Slerp(a, Quaternion.Dot(a, b) < 0 ? -b : b, t);
 
+    /// <summary>Slerp from one to the other as their signs have it, also the longer way round.</summary>
+    public static Quaternion SlerpAlong(Quaternion a, Quaternion b, float t)
+    {
+        var cosine = Math.Clamp(Quaternion.Dot(a, b), -1, 1);
+        var angle = MathF.Acos(cosine);
+        var sine = MathF.Sin(angle);
+        return Quaternion.Normalize(
+            sine >= 1e-3f ? (a * (MathF.Sin((1 - t) * angle) / sine)) + (b * (MathF.Sin(t * angle) / sine))
+            : cosine > 0 ? Quaternion.Lerp(a, b, t)
+            : Slerp(a, b, t)
+        );
+    }
+
     /// <summary>Angle in radians between two rotations.</summary>
     public static float Angle(Quaternion a, Quaternion b) => Log(Quaternion.Conjugate(a) * b).Length();
 

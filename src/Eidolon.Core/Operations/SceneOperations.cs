@@ -12,10 +12,10 @@ public static class SceneOperations
 {
     /// <summary>
     /// The clips of a track, one after the other, each overlapping the one before it; parameters: clips [{node, start, end, and how it is played as in
-    /// an assembly plan: overlap, meet, speed, repeat, mirror, reverse}] (node: the cast, or the prop of a take, that the clip is cut from; frames, end
+    /// an assembly plan: overlap, meet, speed, repeat, mirror, reverse, shape, parts, smooth, moved}] (node: the cast, or the prop of a take, that the clip is cut from; frames, end
     /// exclusive), overlap (frames, where a clip says nothing). The node's inputs are those casts, in order.
     /// </summary>
-    public static Operation Clips { get; } = new("clips", 4, NodeKind.Track, "Assemble", "Clips", (input, p, c) =>
+    public static Operation Clips { get; } = new("clips", 5, NodeKind.Track, "Assemble", "Clips", (input, p, c) =>
         {
             var clips = ClipsOf(p);
             if (clips.Count == 0)
@@ -184,6 +184,10 @@ public static class SceneOperations
                             ["accelerationPeakRatio"] = Math.Round(o.AccelerationPeakRatio, 3),
                             ["movedMetres"] = Math.Round(o.MovedMetres, 3),
                             ["turnedDegrees"] = Math.Round(o.TurnedDegrees, 1),
+                            ["before"] = double.IsFinite(o.AccelerationPeakRatioBefore)
+                                ? Math.Round(o.AccelerationPeakRatioBefore, 3)
+                                : null,
+                            ["smoothed"] = o.Smoothed is { } s ? new JsonArray(s.Start, s.End) : null,
                             ["warnings"] = new JsonArray([.. o.Warnings().Select(w => (JsonNode)w)]),
                         }
                 ),

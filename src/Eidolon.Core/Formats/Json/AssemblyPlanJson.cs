@@ -11,10 +11,36 @@ public static class AssemblyPlanJson
     /// <summary>Of an overlap when nothing is said, frames.</summary>
     public const int UsualOverlap = 36;
 
-    private const int MostRepeats = 10_000;
+    private const int MostRepeats = 10_000,
+        MostSmoothed = 600;
+
+    /// <summary>A clip is put no farther than this, metres.</summary>
+    private const double MostMoved = 1000;
+
+    private static readonly Dictionary<string, BlendPart> _parts = new()
+    {
+        ["trunk"] = BlendPart.Trunk,
+        ["head"] = BlendPart.Head,
+        ["armL"] = BlendPart.ArmL,
+        ["armR"] = BlendPart.ArmR,
+    };
 
     /// <summary>What a plan and a track's set-up say alike of a clip.</summary>
-    private static readonly string[] Shared = ["start", "end", "overlap", "meet", "speed", "repeat", "mirror", "reverse"];
+    private static readonly string[] Shared =
+    [
+        "start",
+        "end",
+        "overlap",
+        "meet",
+        "speed",
+        "repeat",
+        "mirror",
+        "reverse",
+        "shape",
+        "parts",
+        "smooth",
+        "moved",
+    ];
 
     private static readonly JsonSerializerOptions Indented = new() { WriteIndented = true };
 
@@ -116,7 +142,45 @@ public static class AssemblyPlanJson
             Repeat = c.Whole("repeat", 1, 1, MostRepeats),
             Mirror = c.Flag("mirror"),
             Reverse = c.Flag("reverse"),
+            Shape = ShapeOf(c),
+            Smooth = c.Whole("smooth", 0, 0, MostSmoothed),
+            Nudge = c.Under("moved") is { } moved
+                ? new ClipNudge(
+                    Metres(moved, "x"),
+                    Metres(moved, "z"),
+                    moved.Number("turn") ?? 0,
+                    moved.Text("axes", ["scene", "own"]) == "own"
+                )
+                : null,
         };
+
+    private static double Metres(Fields moved, string name) =>
+        moved.Number(name) is not { } d ? 0
+        : Math.Abs(d) <= MostMoved ? d
+        : throw moved.Wrong(name, $"{d} m is farther than a scene reaches");
+
+    private static OverlapShape ShapeOf(Fields c)
+    {
+        var shape = One(c, "shape", BlendShape.Smooth);
+        if (c.Under("parts") is not { } said)
+        {
+            return shape == BlendShape.Smooth ? OverlapShape.Usual : OverlapShape.Usual with { Shape = shape };
+        }
+
+        var parts = new Dictionary<BlendPart, (float, float)>();
+        foreach (var name in said.Names())
+        {
+            var part = _parts.TryGetValue(name, out var p)
+                ? p
+                : throw said.Wrong(name, $"there is no such part; {string.Join(", ", _parts.Keys)} are");
+            parts[part] =
+                said.Numbers(name) is [var from, var to] && from >= 0 && from < to && to <= 1
+                    ? ((float)from, (float)to)
+                    : throw said.Wrong(name, "two shares of the overlap are expected, from and to, 0 to 1");
+        }
+
+        return new OverlapShape(shape, parts);
+    }
 
     private static Meet MeetOf(Fields m)
     {
@@ -129,13 +193,23 @@ public static class AssemblyPlanJson
                     : throw m.Wrong("joint", $"'{said}' is not a body role");
         }
 
-        T One<T>(string name, T usual)
-            where T : struct, Enum =>
-            m.Text(name, [.. Enum.GetNames<T>().Select(n => n.ToLowerInvariant())]) is { } word
-                ? Enum.Parse<T>(word, ignoreCase: true)
-                : usual;
-        return new Meet(joint, One("moment", MeetMoment.Middle), One("place", MeetPlace.Floor), One("turn", MeetTurn.Heading));
+        var frame = m.IsNumber("moment") ? m.Whole("moment", 0, 0) : (int?)null;
+        return new Meet(
+            joint,
+            frame is null ? One(m, "moment", MeetMoment.Middle) : MeetMoment.Middle,
+            One(m, "place", MeetPlace.Floor),
+            One(m, "turn", MeetTurn.Heading)
+        )
+        {
+            Frame = frame,
+        };
     }
+
+    private static T One<T>(Fields fields, string name, T usual)
+        where T : struct, Enum =>
+        fields.Text(name, [.. Enum.GetNames<T>().Select(n => n.ToLowerInvariant())]) is { } word
+            ? Enum.Parse<T>(word, ignoreCase: true)
+            : usual;
 
     private static JsonObject Layer(Fields layer)
     {
@@ -148,6 +222,16 @@ public static class AssemblyPlanJson
     private sealed class Fields(JsonElement element, string place, string file)
     {
         public bool Has(string name) => element.TryGetProperty(name, out var value) && value.ValueKind != JsonValueKind.Null;
+
+        public bool IsNumber(string name) => Has(name) && element.GetProperty(name).ValueKind == JsonValueKind.Number;
+
+        public IEnumerable<string> Names() => element.EnumerateObject().Select(p => p.Name);
+
+        public double[] Numbers(string name) =>
+            element.GetProperty(name) is { ValueKind: JsonValueKind.Array } list
+            && list.EnumerateArray().All(v => v.ValueKind == JsonValueKind.Number)
+                ? [.. list.EnumerateArray().Select(v => v.GetDouble())]
+                : [];
 
         public InvalidInputException Wrong(string name, string reason) => new(file, At(name), reason);
 
