@@ -19,6 +19,10 @@ internal static class LoopVerb
         var frames = Options.Frames();
         var cycles = new Option<int>("--cycles") { DefaultValueFactory = _ => 1, Description = "How often it is written." };
         var inPlace = new Option<bool>("--in-place") { Description = "Without the way over the floor." };
+        var bend = new Option<double?>("--bend")
+        {
+            Description = "Degrees it turns to the left in a cycle; 0 is straight. Left out: as it goes.",
+        };
         var unitScale = Options.UnitScale();
         var json = Options.Json();
         var command = new Command("loop", "The best cycle of a motion, closed.")
@@ -28,6 +32,7 @@ internal static class LoopVerb
             frames,
             cycles,
             inPlace,
+            bend,
             unitScale,
             json,
         };
@@ -39,6 +44,9 @@ internal static class LoopVerb
                     p.GetValue(frames),
                     n,
                     p.GetValue(inPlace),
+                    p.GetValue(bend) is null or (>= -180 and <= 180)
+                        ? p.GetValue(bend)
+                        : throw new UsageException("--bend must be -180 to 180 degrees"),
                     Options.Scale(p.GetValue(unitScale)),
                     p.GetValue(json)
                 )
@@ -47,7 +55,7 @@ internal static class LoopVerb
         return command;
     }
 
-    private static int Run(string file, string output, string? frames, int cycles, bool inPlace, double? scale, string? json)
+    private static int Run(string file, string output, string? frames, int cycles, bool inPlace, double? bend, double? scale, string? json)
     {
         var motion = Roled.Read(file, scale);
         var (from, to, step) = Options.Range(frames, motion.FrameCount);
@@ -61,7 +69,7 @@ internal static class LoopVerb
         try
         {
             var (start, end, apart) = LoopFinder.Find(MotionEdits.Range(motion, from, to));
-            (looped, report) = LoopMaker.Make(motion, from + start, from + end, apart, cycles, inPlace, within: (from, to - 1));
+            (looped, report) = LoopMaker.Make(motion, from + start, from + end, apart, cycles, inPlace, within: (from, to - 1), bend: bend);
         }
         catch (RefusedException e)
         {
@@ -81,6 +89,19 @@ internal static class LoopVerb
             ["closingSpeedMillimetresPerSecond"] = Report.Number(report.ClosingSpeed),
             ["strideMetres"] = Report.Number(report.StrideMetres, 4),
             ["turnDegrees"] = Report.Number(report.TurnDegrees, 2),
+            ["bentDegrees"] = Report.Number(report.BentDegrees, 2),
+            ["joints"] = new JsonArray([
+                .. report.Poses.Roles.Select(
+                    (role, k) =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["role"] = role.ToString(),
+                                ["millimetres"] = Report.Number(report.Poses.Millimetres(k), 1),
+                                ["degrees"] = Report.Number(report.Poses.Degrees[k], 1),
+                            }
+                ),
+            ]),
             ["warnings"] = Report.Array(motion.Warnings.Concat(report.Warnings)),
         };
         Report.Write(

@@ -89,7 +89,7 @@ internal sealed class ClipTrack(bool quick = false)
         var played = clip.Played();
         if (_index == 0)
         {
-            Begin(played);
+            Begin(played, clip.Play.Nudge);
         }
         else
         {
@@ -123,8 +123,10 @@ internal sealed class ClipTrack(bool quick = false)
         return MotionEdits.Range(_motion, frame - at, frame - at + 1);
     }
 
-    private void Begin(ClipMotion clip)
+    private void Begin(ClipMotion clip, ClipNudge? nudge)
     {
+        // The first clip meets nothing: it is put from where it is.
+        clip = nudge is null ? clip : clip with { Motion = nudge.After(ClipPlacement.None, clip.Motion, 0).Lay(clip.Motion) };
         _motion = clip.Motion;
         _feet = Legged(clip.Motion.Skeleton) ? PlantedFeet.Of(clip) : null;
         _peak = Peak(clip.Motion);

@@ -43,6 +43,7 @@ public static class LoopMaker
     /// <param name="cycles">How many are written, at least 1; the last one ends on the pose the first begins with.</param>
     /// <param name="inPlace">Without the way over the floor; what sways stays.</param>
     /// <param name="cancel">Stops it.</param>
+    /// <param name="bend">How far it turns to the left in a cycle, degrees: 0 is straight. Null: as it does, straight where that is little.</param>
     /// <param name="within">The frames the cycle is cut from, both inside; null for all. Those around are still looked at.</param>
     public static (Motion Motion, LoopReport Report) Make(
         Motion motion,
@@ -52,21 +53,29 @@ public static class LoopMaker
         int cycles,
         bool inPlace,
         CancellationToken cancel = default,
-        (int First, int Last)? within = null
+        (int First, int Last)? within = null,
+        double? bend = null
     )
     {
         var source = motion;
         var (first, last) = within ?? (0, motion.FrameCount - 1);
         motion = CarriedRoot.Lift(motion, start);
         var warnings = new List<string>();
+        var (poses, own) = (LoopPoses.Of(motion, start, end), Heading(motion, start, end) * 180 / Math.PI);
+        // What a person bends slides by that: only what it did before is its own.
+        var slides = Legged(motion) ? OverlapMeasure.Slide(motion, start, end) : 0;
+        motion = bend is { } asked ? LoopBend.Bent(motion, start, end, (asked - own) * Math.PI / 180) : motion;
         if (apart > NoCycle)
         {
             warnings.Add($"the nearest two poses are {apart * 1000:0} mm apart: this is hardly a cycle");
         }
 
-        var (closed, turn, total) = Closed(motion, start, end);
+        var turned = bend ?? (Math.Abs(own) < Straight ? 0 : own);
+        var turn = turned == 0 ? Quaternion.Identity : Rotations.AboutAxis(1, turned * Math.PI / 180);
+        // A way that is meant to be straight is bent back with the rest that is spread, about the line from its beginning to its end.
+        var closed = Spread(motion, start, end, turn);
         cancel.ThrowIfCancellationRequested();
-        if (BodyRoles.Required.All(r => motion.Skeleton.IndexOf(r) >= 0))
+        if (Legged(motion))
         {
             var length = closed.FrameCount - 1;
             // So many before and after that the one in the middle knows nothing of the ends.
@@ -76,7 +85,7 @@ public static class LoopMaker
             var asItIs = Power(turn, closed, before, back: true).Lay(Spread(row, from, from + length, turn));
             // Feet that stand as they did are left alone: holding them would only add edges where they are set down.
             var slid = OverlapMeasure.Slide(row, from, from + length);
-            if (slid > Math.Max(Slide, OwnSlide * OverlapMeasure.Slide(motion, start, end)) && Held(row, from, length, slid) is { } held)
+            if (slid > Math.Max(Slide, OwnSlide * slides) && Held(row, from, length, slid) is { } held)
             {
                 cancel.ThrowIfCancellationRequested();
                 // A cycle may begin anywhere: not where a foot is just being set down.
@@ -107,6 +116,11 @@ public static class LoopMaker
 
         var whole = Row(closed, turn, cycles);
         var (millimetres, degrees, speed) = Measure(closed, turn, motion, start);
+        if (speed > Even)
+        {
+            warnings.Add($"a joint changes its speed by {speed:0} mm/s where one cycle goes over into the next");
+        }
+
         var way = Way(closed);
         if (inPlace)
         {
@@ -115,15 +129,20 @@ public static class LoopMaker
 
         return (
             CarriedRoot.Lower(whole, source, start),
-            new LoopReport(start, end, apart * 1000, millimetres, degrees, speed, new Vector2(way.X, way.Z).Length(), total, warnings)
+            new LoopReport(start, end, apart * 1000, millimetres, degrees, speed, new Vector2(way.X, way.Z).Length(), own, warnings)
+            {
+                BentDegrees = turned,
+                Poses = poses,
+            }
         );
     }
 
-    /// <summary>One cycle with both its ends, closed; the turn that carries one cycle to the next; and how far the source turned, degrees.</summary>
-    private static (Motion Cycle, Quaternion Turn, double Degrees) Closed(Motion motion, int start, int end)
+    private static bool Legged(Motion motion) => BodyRoles.Required.All(r => motion.Skeleton.IndexOf(r) >= 0);
+
+    /// <summary>How far a motion turns to the left from one frame to another, radians: all joints together, over some frames around both.</summary>
+    private static double Heading(Motion motion, int start, int end)
     {
-        var s = motion.Skeleton;
-        var (n, length) = (s.Count, end - start);
+        var n = motion.Skeleton.Count;
         var fit = default(FloorFit);
         var reach = Math.Max(1, (int)Math.Round(Reach * motion.FrameRate));
         var (turns, pa, pb) = (new Quaternion[n], new Vector3[n], new Vector3[n]);
@@ -134,12 +153,7 @@ public static class LoopMaker
             fit.Add(pa, pb);
         }
 
-        var heading = Rotations.Log(fit.Lay().Turn).Y;
-        var degrees = heading * 180 / Math.PI;
-        var straight = Math.Abs(degrees) < Straight;
-        // A way that is meant to be straight is bent back with the rest that is spread, about the line from its beginning to its end.
-        var turn = straight ? Quaternion.Identity : Rotations.AboutAxis(1, heading);
-        return (Spread(motion, start, end, turn), turn, degrees);
+        return Rotations.Log(fit.Lay().Turn).Y;
     }
 
     /// <summary>A cycle whose ends are made the same pose, going on the same way.</summary>

@@ -8,7 +8,7 @@ namespace Eidolon.Core.Assembly;
 /// <param name="ClosingDegrees">Farthest a joint's turn is off there.</param>
 /// <param name="ClosingSpeed">By how much any joint's speed changes over the seam (0.03 s before against after) otherwise than in the source at that moment, mm/s.</param>
 /// <param name="StrideMetres">Way over the floor in a cycle.</param>
-/// <param name="TurnDegrees">Turn about the vertical in a cycle of the source; the loop goes straight where that is small.</param>
+/// <param name="TurnDegrees">Turn about the vertical in a cycle of the source.</param>
 /// <param name="Warnings">In words.</param>
 public sealed record LoopReport(
     int Start,
@@ -20,4 +20,11 @@ public sealed record LoopReport(
     double StrideMetres,
     double TurnDegrees,
     IReadOnlyList<string> Warnings
-);
+)
+{
+    /// <summary>How far the loop itself turns to the left in a cycle, degrees.</summary>
+    public double BentDegrees { get; init; }
+
+    /// <summary>The two poses it is closed between.</summary>
+    public required LoopPoses Poses { get; init; }
+}

@@ -33,8 +33,8 @@ public static class SceneOperations
                 : Joined(Planned(input.Inputs, p), c);
         }) { SetUp = true, FitsRecipe = _ => false };
 
-    /// <summary>The best cycle of what the clips make, closed; parameters: cycles (how often, from 1), inPlace.</summary>
-    public static Operation Loop { get; } = new("loop", 1, NodeKind.Track, "Assemble", "Loop", (input, p, c) =>
+    /// <summary>The best cycle of what the clips make, closed; parameters: cycles (how often, from 1), inPlace, bend (degrees to the left in a cycle, 0 for straight; left out: as it goes).</summary>
+    public static Operation Loop { get; } = new("loop", 2, NodeKind.Track, "Assemble", "Loop", (input, p, c) =>
         {
             var below = input.Moving("there is no motion to loop yet");
             var cycles = p.Whole("cycles", 1);
@@ -52,7 +52,10 @@ public static class SceneOperations
                 apart,
                 cycles,
                 p["inPlace"] is JsonValue v && v.TryGetValue<bool>(out var standing) && standing,
-                c.Cancel
+                c.Cancel,
+                bend: p["bend"] is null ? null
+                    : p.Number("bend", 0) is >= -MostBend and <= MostBend and var bend ? bend
+                    : throw new RefusedException($"a cycle is bent by {MostBend}° at most")
             );
             return new OperationResult(
                 below with
@@ -70,12 +73,30 @@ public static class SceneOperations
                     ["closingDegrees"] = Math.Round(report.ClosingDegrees, 3),
                     ["closingSpeed"] = Math.Round(report.ClosingSpeed, 1),
                     ["strideMetres"] = Math.Round(report.StrideMetres, 3),
+                    ["bentDegrees"] = Math.Round(report.BentDegrees, 1),
+                    ["joints"] = new JsonArray([
+                        .. report.Poses.Roles.Select(
+                            (role, k) =>
+                                (JsonNode)
+                                    new JsonObject
+                                    {
+                                        ["role"] = role.ToString(),
+                                        ["first"] = Place(report.Poses.First[k]),
+                                        ["last"] = Place(report.Poses.Last[k]),
+                                        ["millimetres"] = Math.Round(report.Poses.Millimetres(k), 1),
+                                        ["degrees"] = Math.Round(report.Poses.Degrees[k], 1),
+                                    }
+                        ),
+                    ]),
                     ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
                 }
             );
         }) { FitsRecipe = _ => false };
 
-    private const int MostCycles = 200;
+    private const int MostCycles = 200,
+        MostBend = 180;
+
+    private static JsonArray Place(System.Numerics.Vector3 p) => new(Math.Round(p.X, 4), Math.Round(p.Y, 4), Math.Round(p.Z, 4));
 
     /// <summary>One additive layer of keys on a joint; parameters: joint, weight (0 to 1), keys [{frame, x, y, z (degrees), release}].</summary>
     public static Operation Layer { get; } =

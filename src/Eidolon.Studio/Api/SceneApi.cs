@@ -99,16 +99,18 @@ public static class SceneApi
             .. open
                 .Tracks.Where(t => t.Places is not null)
                 .Select(t =>
-                    (JsonNode)
-                        FigureJson.Prop(
-                            t.Subject.Name,
-                            StageApi.BodyOf(db, t.Subject.Id),
-                            StageApi.SubjectFile(db, t.Subject.Id),
-                            $"/api/scenes/{id}/places/{t.Node.Id}",
-                            ContentHash.Text(t.Shown),
-                            t.Places!
-                        )
-                ),
+                {
+                    var prop = FigureJson.Prop(
+                        t.Subject.Name,
+                        StageApi.BodyOf(db, t.Subject.Id),
+                        StageApi.SubjectFile(db, t.Subject.Id),
+                        $"/api/scenes/{id}/places/{t.Node.Id}",
+                        ContentHash.Text(t.Shown),
+                        t.Places!
+                    );
+                    prop["node"] = t.Node.Id;
+                    return (JsonNode)prop;
+                }),
         ]);
         var take = open.Scene.TakeId is { } t ? db.Takes.AsNoTracking().Include(x => x.SetPieces).FirstOrDefault(x => x.Id == t) : null;
         return Results.Json(

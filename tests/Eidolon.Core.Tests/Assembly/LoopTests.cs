@@ -168,4 +168,84 @@ public sealed class LoopTests
         var (_, report) = LoopMaker.Make(once, 0, 49, .3, 1, false);
         Assert.Contains(report.Warnings, w => w.Contains("hardly a cycle", StringComparison.Ordinal));
     }
+
+    [Theory]
+    [InlineData(40)]
+    [InlineData(-25)]
+    [InlineData(0)]
+    public void A_walk_goes_round_as_far_as_it_is_bent(double bend)
+    {
+        var (start, end, apart) = LoopFinder.Find(Walk);
+        var (looped, report) = LoopMaker.Make(Walk, start, end, apart, 9, false, bend: bend);
+        Assert.Equal(bend, report.BentDegrees, 6);
+        Assert.InRange(report.ClosingMillimetres, 0, 1);
+        Assert.InRange(report.ClosingDegrees, 0, .5);
+        // So sharp a bend holds its feet at the cost of an even seam, and says so.
+        Assert.InRange(report.ClosingSpeed, 0, bend == 40 ? 30 : 20);
+        Assert.Equal(report.ClosingSpeed > 20, report.Warnings.Any(w => w.Contains("mm/s", StringComparison.Ordinal)));
+        var (way, length) = (Pelvis(looped), report.End - report.Start);
+        var turn = Rotations.AboutAxis(1, bend * Math.PI / 180);
+        for (var c = 0; c < 7; c++)
+        {
+            var (now, next) = (
+                (way[(c + 1) * length] - way[c * length]) with
+                {
+                    Y = 0,
+                },
+                (way[(c + 2) * length] - way[(c + 1) * length]) with
+                {
+                    Y = 0,
+                }
+            );
+            Assert.InRange((Vector3.Transform(now, turn) - next).Length(), 0, 2e-3f);
+        }
+
+        // The body looks where it goes, and its feet stand.
+        var slide = OverlapMeasure.Slide(looped, length, 2 * length);
+        Assert.True(slide <= 2, $"slides {slide:0.0} mm");
+        if (bend == 40)
+        {
+            Assert.InRange((way[^1] - way[0]).Length(), 0, .02f);
+        }
+    }
+
+    [Fact]
+    public void What_goes_round_a_corner_is_made_straight()
+    {
+        var (start, end, apart) = LoopFinder.Find(Walk);
+        var round = LoopBend.Bent(Walk, start, end, 1.2);
+        var (looped, report) = LoopMaker.Make(round, start, end, apart, 20, false, bend: 0);
+        Assert.True(Math.Abs(report.TurnDegrees) > 30, $"{report.TurnDegrees}");
+        var (way, length) = (Pelvis(looped), report.End - report.Start);
+        var ahead = Vector3.Normalize((way[^1] - way[0]) with { Y = 0 });
+        for (var c = 0; c <= 20; c++)
+        {
+            var d = way[c * length] - way[0];
+            Assert.InRange((d - (ahead * Vector3.Dot(d, ahead))).Length(), 0, 2e-3f);
+        }
+
+        Assert.InRange(report.ClosingSpeed, 0, 20);
+    }
+
+    [Fact]
+    public void Both_poses_of_a_cycle_are_told_joint_by_joint()
+    {
+        var (start, end, apart) = LoopFinder.Find(Walk);
+        var (_, report) = LoopMaker.Make(Walk, start, end, apart, 1, false);
+        var poses = report.Poses;
+        Assert.Contains(BodyRole.HandL, poses.Roles);
+        Assert.DoesNotContain(BodyRole.Root, poses.Roles);
+        Assert.InRange(Enumerable.Range(0, poses.Roles.Count).Max(poses.Millimetres), 0.1, 60);
+        // A pose against itself is the same; an arm that is turned is named.
+        var other = Walk.Copy();
+        var arm = other.Skeleton.IndexOf(BodyRole.ForearmL);
+        other.RotationsAt(end)[arm] = Quaternion.Normalize(
+            other.RotationsAt(start)[arm] * Quaternion.CreateFromAxisAngle(Vector3.UnitY, .5f)
+        );
+        var told = LoopPoses.Of(other, start, end);
+        var worst = Enumerable.Range(0, told.Roles.Count).MaxBy(k => told.Degrees[k]);
+        Assert.Contains(told.Roles[worst], new[] { BodyRole.ForearmL, BodyRole.HandL });
+        Assert.InRange(told.Degrees[worst], 20, 40);
+        Assert.All(Enumerable.Range(0, told.Roles.Count), k => Assert.InRange(LoopPoses.Of(Walk, start, start).Millimetres(k), 0, 1e-3));
+    }
 }

@@ -62,6 +62,12 @@ public sealed class StepModel(
     /// <summary>Characters that have no track in the scene yet.</summary>
     public IReadOnlyList<Subject> Absent { get; private set; } = [];
 
+    /// <summary>Jolts and slides where the clips of the track that is worked on go over into one another.</summary>
+    public IReadOnlyList<TrackFindings.OfClip> Findings =>
+        Track is { } t && t.State.Last(SceneOperations.Loop.Name) is null
+            ? TrackFindings.Of(t.State.Last(SceneOperations.Clips.Name)?.Report, t.Subject.Name)
+            : [];
+
     /// <summary>Must-fix Findings of the tracks.</summary>
     public int MustFix { get; private set; }
 
@@ -88,7 +94,17 @@ public sealed class StepModel(
         Absent = await scenes.Absent(Open, cancel);
         MustFix =
             Step == "export"
-                ? Open.Moving.Sum(x => notes.Quality(x.Shown, x.Motion!, x.Contacts).Findings.Count(f => f.Severity == Severity.MustFix))
+                ? Open.Moving.Sum(x =>
+                    notes
+                        .Quality(x.Shown, x.Motion!, x.Contacts)
+                        .Findings.Concat(
+                            TrackFindings
+                                .Of(x.State.Last(SceneOperations.Clips.Name)?.Report, x.Subject.Name)
+                                .Where(_ => x.State.Last(SceneOperations.Loop.Name) is null)
+                                .Select(f => f.Finding)
+                        )
+                        .Count(f => f.Severity == Severity.MustFix)
+                )
                 : 0;
         return Page();
     }

@@ -75,7 +75,20 @@ export function onKey(key, action) {
   handlers.set(key, action);
 }
 
+const commands = new Map();
+
+// The usual commands with Ctrl, such as copy and paste: they act unless a person is typing or has text selected.
+export function onCommand(key, action) {
+  commands.set(key, action);
+}
+
 document.addEventListener("keydown", (e) => {
+  const command = (e.ctrlKey || e.metaKey) && !e.altKey && !e.shiftKey && commands.get(e.key.toUpperCase());
+  if (command && !typing(e) && !String(getSelection())) {
+    e.preventDefault();
+    command(e);
+    return;
+  }
   if (e.ctrlKey || e.metaKey || e.altKey || typing(e) || slides(e) || localStorage.getItem("e-keys") === "off") return;
   const name = (e.shiftKey && e.key.length === 1 && /[a-z]/i.test(e.key) ? "⇧" : "") + (e.key.length === 1 ? e.key.toUpperCase() : e.key);
   if (e.key === " " && e.target.closest?.("button, a, summary")) return;

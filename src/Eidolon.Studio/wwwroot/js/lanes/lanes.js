@@ -319,19 +319,22 @@ export class Lanes extends EventTarget {
     const shown = lane.dragged ?? lane.blocks,
       tall = h - 15;
     shown.forEach(([a, b, name], i) => {
+      const chosen = i === lane.chosen || lane.also?.includes(i);
       const x = Math.max(-8, this.x(a, w)),
         wide = Math.max(3, Math.min(w + 8, this.x(b + 1, w)) - x - 1),
         y = i % 2 ? 12 : 2;
-      g.globalAlpha = i === lane.chosen ? 0.62 : 0.34;
+      g.globalAlpha = lane.locked ? 0.16 : chosen ? 0.62 : 0.34;
       g.fillStyle = colour;
       g.beginPath();
       g.roundRect(x, y, wide, tall, 4);
       g.fill();
       g.globalAlpha = 1;
-      g.strokeStyle = i === lane.chosen ? token("accent") : colour;
-      g.lineWidth = i === lane.chosen ? 2.2 : 1;
+      g.strokeStyle = chosen ? token("accent") : colour;
+      g.lineWidth = chosen ? 2.2 : 1;
+      if (lane.locked) g.setLineDash([4, 3]);
       g.stroke();
-      if (i === lane.chosen)
+      g.setLineDash([]);
+      if (i === lane.chosen && !lane.locked)
         for (const edge of [x + 3.5, x + wide - 3.5]) {
           g.fillStyle = token("accent");
           g.fillRect(edge - 1, y + 6, 2, tall - 12);
@@ -358,6 +361,16 @@ export class Lanes extends EventTarget {
         g.stroke();
       }
     });
+    // Where it jolts, a jag.
+    for (const o of lane.dragged ? [] : (lane.overlaps ?? [])) {
+      if (!(o.accelerationPeakRatio > 1.5)) continue;
+      const x = this.x((o.start + o.end) / 2, w);
+      g.strokeStyle = token(o.accelerationPeakRatio > 3 ? "must" : "look");
+      g.lineWidth = 2;
+      g.beginPath();
+      for (const [i, dx] of [0, 5, -5, 0].entries()) g.lineTo(x + dx, 2 + ((h - 4) * i) / 3);
+      g.stroke();
+    }
     if (lane.drop !== undefined) {
       g.fillStyle = token("accent");
       g.fillRect(this.x(lane.drop, w) - 1.5, 0, 3, h);

@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import { onKey } from "../app.js";
 import { token } from "../token.js";
+import { Placing } from "./placing.js";
 
 // Echoes: see-through bones of the track that is worked on, at even moments. Trails: the way of the hips. And both from above, a square a metre.
 export class Echoes {
@@ -28,6 +29,7 @@ export class Echoes {
       new ResizeObserver(() => this.plan()).observe(this.canvas);
       this.clock.addEventListener("frame", () => this.above());
       this.canvas.addEventListener("click", (e) => this.pick(e));
+      this.placing = new Placing(this);
     }
     document.addEventListener("e-theme", () => this.renew());
   }
@@ -170,6 +172,7 @@ export class Echoes {
     g.clearRect(0, 0, this.canvas.width, this.canvas.height);
     g.drawImage(this.sheet, 0, 0);
     g.scale(this.canvas.width / w, this.canvas.height / h);
+    this.placing.mark(g);
     g.font = `12px ${token("font")}`;
     g.fillStyle = token("text");
     for (const { name, step, path } of this.paths) {
@@ -186,6 +189,10 @@ export class Echoes {
 
   // A click on the plan goes to the moment that was nearest there.
   pick(e) {
+    if (this.dragged) {
+      this.dragged = false;
+      return;
+    }
     const { at } = this.ground,
       box = this.canvas.getBoundingClientRect();
     let best = null,

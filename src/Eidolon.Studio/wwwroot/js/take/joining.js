@@ -31,12 +31,17 @@ export function joining(page) {
     }
     field("measures").replaceChildren(
       big("Feet slide, planted", (o.slideMillimetres ?? 0).toFixed(1), "mm/frame", o.slideMillimetres > 2),
-      big("Jolt, × the clips' own", o.accelerationPeakRatio.toFixed(1), "×", o.accelerationPeakRatio > 1.5),
+      big(
+        "Jolt, × the clips' own",
+        o.accelerationPeakRatio.toFixed(1),
+        o.before ? `×, was ${o.before.toFixed(1)}` : "×",
+        o.accelerationPeakRatio > 1.5,
+      ),
       big("Clip moved", o.movedMetres.toFixed(2), "m"),
       big("and turned", Math.round(o.turnedDegrees), "°"),
       ...(o.warnings ?? []).map((w) => Object.assign(document.createElement("p"), { className: "small mid e-across", textContent: w })),
     );
-    field("meet-words").textContent = `the overlap at ${o.start}–${o.end}`;
+    field("meet-words").textContent = o.end < o.start ? `a cut at ${o.start}` : `the overlap at ${o.start}–${o.end}`;
   }
 
   // Good moments come a little later than the page: they are looked for when a clip is chosen.
@@ -116,42 +121,121 @@ export function joining(page) {
     field("clip-repeat").value = c.repeat ?? 1;
     field("clip-mirror").checked = !!c.mirror;
     field("clip-reverse").checked = !!c.reverse;
+    field("put-x").value = c.moved?.x ?? 0;
+    field("put-z").value = c.moved?.z ?? 0;
+    field("put-turn").value = c.moved?.turn ?? 0;
+    field("put-axes").value = c.moved?.axes ?? "scene";
     if (at.clip === 0) return;
     field("meet-joint").value = c.meet?.joint ?? "";
-    field("meet-moment").value = c.meet?.moment ?? "middle";
+    const frame = field("meet-moment").querySelector("[value=frame]"),
+      said = c.meet?.moment ?? "middle";
+    frame.hidden = typeof said !== "number";
+    frame.textContent = `frame ${said} of it`;
+    field("meet-moment").value = typeof said === "number" ? "frame" : said;
     field("meet-place").value = c.meet?.place ?? "floor";
     field("meet-turn").value = c.meet?.turn ?? "heading";
     field("overlap").value = c.overlap ?? at.lane.overlap;
+    field("overlap-shape").value = c.shape ?? "smooth";
+    field("smooth").value = c.smooth ?? 0;
+    const own = Object.keys(c.parts ?? {});
+    field("parts-words").textContent = own.length ? `${own.length} of their own` : "all at once";
+    for (const row of document.querySelectorAll("#parts-of [data-part]")) {
+      const [from, to] = c.parts?.[row.dataset.part] ?? [0, 1],
+        [a, b] = row.querySelectorAll("input");
+      a.value = Math.round(from * 100);
+      b.value = Math.round(to * 100);
+    }
     measured(at.lane, at.clip);
     moments(at.lane, at.clip);
   }
   page.chosen = chosen;
 
-  const number = (id) => Number(field(id).value.replace(",", "."));
+  const number = (id) => Number(field(id).value.replace(",", ".")) || 0;
   form?.addEventListener("submit", (e) => e.preventDefault());
+  // What is said of how clips are played goes to every one that is chosen; the rest belongs to one place on the track.
   form?.addEventListener("change", (e) => {
     const at = tracks.at;
-    if (!at) return;
+    if (!at || e.target.id === "put-stay") return;
     const clips = structuredClone(at.lane.clips),
-      c = clips[at.clip];
-    const is = (id) => e.target.id === id;
+      is = (id) => e.target.id === id;
+    for (const i of tracks.all) {
+      const c = clips[i];
+      if (is("clip-speed")) c.speed = number("clip-speed") || 1;
+      if (is("clip-repeat")) c.repeat = Math.max(1, Math.round(number("clip-repeat")));
+      if (is("clip-mirror")) c.mirror = field("clip-mirror").checked;
+      if (is("clip-reverse")) c.reverse = field("clip-reverse").checked;
+      if (i > 0 && is("overlap")) c.overlap = field("overlap").value.trim() === "best" ? "best" : Math.max(0, Math.round(number("overlap")));
+      if (i > 0 && is("overlap-shape")) c.shape = field("overlap-shape").value;
+      if (i > 0 && is("smooth")) c.smooth = Math.max(0, Math.round(number("smooth")));
+    }
+    const c = clips[at.clip];
     if (is("clip-start")) c.start = Math.max(0, Math.round(number("clip-start")));
     if (is("clip-end")) c.end = Math.round(number("clip-end"));
-    if (is("clip-speed")) c.speed = number("clip-speed") || 1;
-    if (is("clip-repeat")) c.repeat = Math.max(1, Math.round(number("clip-repeat")));
-    if (is("clip-mirror")) c.mirror = field("clip-mirror").checked;
-    if (is("clip-reverse")) c.reverse = field("clip-reverse").checked;
-    if (is("overlap")) c.overlap = field("overlap").value.trim() === "best" ? "best" : Math.max(0, Math.round(number("overlap")) || 0);
-    if (/^meet-/.test(e.target.id)) {
-      c.meet = { moment: field("meet-moment").value, place: field("meet-place").value, turn: field("meet-turn").value };
-      if (field("meet-joint").value) c.meet.joint = field("meet-joint").value;
-    }
+    if (/^put-/.test(e.target.id))
+      tracks.put(clips, at.clip, { x: number("put-x"), z: number("put-z"), turn: number("put-turn"), axes: field("put-axes").value });
+    if (/^meet-/.test(e.target.id)) c.meet = meet(at, c);
+    if (e.target.closest("[data-part]")) c.parts = parts();
     tracks.send(at.lane, clips);
+  });
+
+  function meet(at, c) {
+    const o = at.lane.overlaps.find((x) => x.clip === at.clip),
+      said = field("meet-moment").value,
+      // The playhead means the frame it is on: where it goes afterwards changes nothing.
+      moment = said === "playhead" ? Math.max(0, clock.frame - (o?.start ?? 0)) : said === "frame" ? c.meet.moment : said,
+      met = { moment, place: field("meet-place").value, turn: field("meet-turn").value };
+    if (field("meet-joint").value) met.joint = field("meet-joint").value;
+    return met;
+  }
+
+  // Parts that take the whole overlap are not named.
+  function parts() {
+    const own = {};
+    for (const row of document.querySelectorAll("#parts-of [data-part]")) {
+      const [from, to] = [...row.querySelectorAll("input")].map((i) => Math.min(100, Math.max(0, Number(i.value) || 0)) / 100);
+      if (from > 0 || to < 1) own[row.dataset.part] = [from, to];
+    }
+    return own;
+  }
+
+  // Jolts are Findings: a click goes there, and one more smooths it.
+  document.getElementById("part-joins")?.addEventListener("click", (e) => {
+    const smooth = e.target.closest("[data-smooth]")?.dataset.smooth,
+      found = e.target.closest("[data-clip]"),
+      lane = tracks.lane(Number(form.dataset.node));
+    if (found) {
+      tracks.choose(lane.node, Number(found.dataset.clip));
+      clock.set(Number(found.dataset.start));
+    }
+    if (!smooth) return;
+    const clips = structuredClone(lane.clips),
+      usual = Math.round(0.3 * clock.rate),
+      jolts = smooth === "all" ? [...document.querySelectorAll("[data-smooth]")].map((b) => b.dataset.smooth) : [smooth];
+    for (const i of jolts.map(Number).filter(Number.isFinite)) clips[i].smooth ||= usual;
+    tracks.choose(lane.node, Number.isFinite(Number(smooth)) ? Number(smooth) : undefined);
+    tracks.send(lane, clips);
+  });
+  let next = -1;
+  onKey("N", () => {
+    const all = [...document.querySelectorAll("#joins [data-clip]")];
+    if (all.length) all[(next = (next + 1) % all.length)].click();
   });
   onKey("G", () => (best ? best() : toast("Choose a clip that follows another one first")));
   document.getElementById("loop")?.addEventListener("click", () =>
-    run("loop", { cycles: Math.max(1, Math.round(number("cycles")) || 1), inPlace: field("in-place").checked }, field("loop-form").dataset.node),
+    run(
+      "loop",
+      { cycles: Math.max(1, Math.round(number("cycles")) || 1), inPlace: field("in-place").checked, ...bend() },
+      field("loop-form").dataset.node,
+    ),
   );
+  const bend = () => ({ "": {}, straight: { bend: 0 }, bent: { bend: number("loop-bend") } })[field("loop-path").value];
+  const showBend = () => {
+    field("loop-bend").disabled = field("loop-path").value !== "bent";
+  };
+  if (field("loop-path")) {
+    field("loop-path").addEventListener("change", showBend);
+    showBend();
+  }
 
   // ---- the library: found by name and by what a clip does; Enter lays it after the last ----
   const cards = [...document.querySelectorAll("#clips .e-clip")];
@@ -168,7 +252,7 @@ export function joining(page) {
   for (const card of cards)
     card.addEventListener("keydown", (e) => {
       const lane = tracks.lane(Number(card.dataset.track));
-      if (e.key === "Enter" && lane) tracks.put(lane, lane.clips.length, Number(card.dataset.node));
+      if (e.key === "Enter" && lane) tracks.lay(lane, lane.clips.length, card);
     });
   field("find-clip")?.addEventListener("input", (e) => {
     const wish = e.target.value.trim().toLowerCase().split(/\s+/);

@@ -1,4 +1,7 @@
-import { onKey, toast } from "../app.js";
+import { onCommand, onKey, toast } from "../app.js";
+import { Clipboard } from "./clipboard.js";
+import { definite } from "./cuts.js";
+import { TrackStates } from "./trackstates.js";
 import { Trying } from "./trying.js";
 
 // Clips on their tracks: taken hold of, moved, trimmed, split, taken off. What comes of it the server works out; here only the wish is shown.
@@ -11,6 +14,8 @@ export class Tracks {
     this.key = "tracks:" + document.getElementById("main").dataset.scene;
     const kept = JSON.parse(sessionStorage.getItem(this.key) ?? "null");
     this.chosen = kept && this.lane(kept.node)?.blocks[kept.clip] ? kept : null;
+    this.states = new TrackStates(page);
+    this.clipboard = new Clipboard(this);
     this.lanes.addEventListener("grab", (e) => this.grab(e));
     this.clock.addEventListener("frame", () => this.say());
     document.querySelector(".e-scrub").addEventListener("pointermove", (e) => this.hint(e));
@@ -22,12 +27,18 @@ export class Tracks {
       for (const key of keys) onKey(key, () => this.trim(side));
     onKey("Delete", () => this.remove());
     onKey("D", () => this.again());
+    onCommand("A", () => this.chooseAll());
+    onCommand("C", () => this.clipboard.copy());
+    onCommand("X", () => this.clipboard.cut());
+    onCommand("V", () => this.clipboard.paste());
     const acts = {
       split: () => this.split(),
       from: () => this.trim("start"),
       to: () => this.trim("end"),
       off: () => this.remove(),
       again: () => this.again(),
+      copy: () => this.clipboard.copy(),
+      paste: () => this.clipboard.paste(),
     };
     for (const b of document.querySelectorAll("[data-clip-do]")) b.addEventListener("click", acts[b.dataset.clipDo]);
     this.library();
@@ -53,8 +64,33 @@ export class Tracks {
     return lane?.blocks[this.chosen.clip] && lane.clips[this.chosen.clip] ? { lane, clip: this.chosen.clip } : null;
   }
 
-  choose(node, clip) {
-    this.chosen = node === undefined ? null : { node, clip };
+  // All clips that are chosen, the one that is worked on among them, in their order on the track.
+  get all() {
+    const at = this.at;
+    return at ? [...new Set([at.clip, ...(this.chosen.also ?? [])])].filter((i) => at.lane.clips[i]).sort((a, b) => a - b) : [];
+  }
+
+  // One more, or one less.
+  alsoChoose(node, clip) {
+    const at = this.at;
+    if (!at || at.lane.node !== node) {
+      this.choose(node, clip);
+      return;
+    }
+    const all = new Set(this.all);
+    if (all.has(clip) && all.size > 1) all.delete(clip);
+    else all.add(clip);
+    const main = all.has(clip) ? clip : Math.max(...all);
+    this.choose(node, main, [...all].filter((i) => i !== main));
+  }
+
+  chooseAll() {
+    const lane = this.at?.lane ?? this.tracks[0];
+    if (lane) this.choose(lane.node, lane.clips.length - 1, [...lane.clips.keys()].slice(0, -1));
+  }
+
+  choose(node, clip, also = []) {
+    this.chosen = node === undefined ? null : { node, clip, also };
     sessionStorage.setItem(this.key, JSON.stringify(this.chosen));
     this.mark();
     this.page.chosen?.(this.at);
@@ -62,7 +98,10 @@ export class Tracks {
   }
 
   mark() {
-    for (const l of this.tracks) l.chosen = this.chosen?.node === l.node ? this.chosen.clip : undefined;
+    for (const l of this.tracks) {
+      l.chosen = this.chosen?.node === l.node ? this.chosen.clip : undefined;
+      l.also = this.chosen?.node === l.node ? (this.chosen.also ?? []) : [];
+    }
     this.lanes.draw();
     this.say();
   }
@@ -71,24 +110,13 @@ export class Tracks {
     const at = this.at;
     for (const b of document.querySelectorAll("[data-clip-do]")) {
       const inside = at && this.clock.frame > at.lane.blocks[at.clip][0] && this.clock.frame < at.lane.blocks[at.clip][1];
-      b.disabled = !at || (b.dataset.clipDo !== "off" && b.dataset.clipDo !== "again" && !inside);
+      if (b.dataset.clipDo === "paste") b.disabled = !this.clipboard.holds;
+      else b.disabled = !at || (["split", "from", "to"].includes(b.dataset.clipDo) && !inside);
     }
   }
 
-  // The clips with what "best" came to as their own numbers: a hand that changes one end of a clip moves nothing else.
   definite(lane) {
-    const clips = structuredClone(lane.clips),
-      first = lane.clips.map((c) => c.start ?? 0),
-      plain = (c) => !c.reverse && (c.repeat ?? 1) === 1;
-    clips.forEach((c, i) => {
-      const o = lane.overlaps.find((x) => x.clip === i),
-        before = clips[i - 1];
-      if (c.overlap !== "best" || !o || !lane.cuts[i] || !plain(c) || !plain(before)) return;
-      before.end = first[i - 1] + Math.round(lane.cuts[i - 1][1] * (before.speed ?? 1));
-      c.start = first[i] + Math.round(lane.cuts[i][0] * (c.speed ?? 1));
-      c.overlap = o.end - o.start + 1;
-    });
-    return clips;
+    return definite(lane);
   }
 
   // What of a clip plays at a frame of the track: a frame of its own source.
@@ -103,6 +131,11 @@ export class Tracks {
       toast("A track keeps one clip at least");
       return;
     }
+    if (this.states.locked(lane.node)) {
+      toast(`The track of the ${lane.name} is locked`);
+      this.page.chosen?.(this.at);
+      return;
+    }
     document.body.dataset.ready = "false";
     this.run("clips", { clips, overlap: lane.overlap }, lane.node);
   }
@@ -115,7 +148,7 @@ export class Tracks {
     if (!hits.length) return null;
     // Where two overlap, the chosen one is taken, else the nearer edge.
     const off = (h) => Math.min(Math.abs(at.frame - h.a), Math.abs(at.frame - h.b)),
-      own = hits.find((h) => h.clip === at.lane.chosen) ?? hits.sort((p, q) => off(p) - off(q))[0];
+      own = hits.find((h) => h.clip === at.lane.chosen) ?? hits.find((h) => at.lane.also?.includes(h.clip)) ?? hits.sort((p, q) => off(p) - off(q))[0];
     const part = Math.abs(at.frame - own.a) <= reach ? "start" : Math.abs(at.frame - own.b) <= reach ? "end" : "middle";
     return { ...own, part, lane: at.lane };
   }
@@ -133,7 +166,20 @@ export class Tracks {
     if (!hit) return;
     const { event, frame } = e.detail,
       scrub = document.querySelector(".e-scrub");
-    this.choose(hit.lane.node, hit.clip);
+    if (event.shiftKey || event.ctrlKey || event.metaKey) {
+      e.preventDefault();
+      this.alsoChoose(hit.lane.node, hit.clip);
+      return;
+    }
+    // What is chosen together is taken hold of together.
+    const all = this.all,
+      together = this.at?.lane === hit.lane && all.length > 1 && all.includes(hit.clip) && hit.part === "middle";
+    if (!together) this.choose(hit.lane.node, hit.clip);
+    if (this.states.locked(hit.lane.node)) {
+      if (hit.part === "middle") this.clock.set(frame);
+      e.preventDefault();
+      return;
+    }
     // The middle of a clip that is only clicked sets the time as well.
     if (hit.part === "middle") this.clock.set(frame);
     e.preventDefault();
@@ -141,7 +187,7 @@ export class Tracks {
     // What the drag is going to need is made ready when the hand takes hold.
     const clips = this.definite(hit.lane);
     this.try(hit.lane, hit.clip, this.clock.frame, clips);
-    this.drag = { ...hit, from: frame, x: event.clientX, moved: false, playhead: this.clock.frame, clips };
+    this.drag = { ...hit, group: together ? all : [hit.clip], from: frame, x: event.clientX, moved: false, playhead: this.clock.frame, clips };
     const move = (m) => this.dragged(m),
       up = (u) => {
         scrub.removeEventListener("pointermove", move);
@@ -191,10 +237,11 @@ export class Tracks {
       const begin = this.snapped(d.a + by, at.perPixel, d),
         middle = (b) => (b[0] + b[1]) / 2,
         centre = begin + (d.b - d.a) / 2,
-        others = d.lane.blocks.filter((_, i) => i !== d.clip);
-      d.place = others.filter((b) => middle(b) < centre).length;
+        rest = d.lane.blocks.filter((_, i) => !d.group.includes(i));
+      // Its place among those that stay; what is chosen together goes there together.
+      d.place = rest.filter((b) => middle(b) < centre).length;
       d.overlap = null;
-      if (d.place === d.clip && d.clip > 0) d.overlap = Math.max(0, Math.round(d.lane.blocks[d.clip - 1][1] + 1 - begin));
+      if (d.place === d.clip && d.clip > 0 && d.group.length === 1) d.overlap = Math.max(0, Math.round(d.lane.blocks[d.clip - 1][1] + 1 - begin));
       blocks[d.clip] = [begin, begin + d.b - d.a, blocks[d.clip][2]];
       const overlaps = d.overlap !== null ? `overlaps by ${d.overlap} frames` : "the first clip begins the track";
       this.page.said(d.place !== d.clip ? `becomes clip ${d.place + 1}` : overlaps);
@@ -207,13 +254,14 @@ export class Tracks {
   // What a drag wishes for: the clips as they would be, and the place of the one that is dragged; null when nothing changes.
   wish(d) {
     const clips = structuredClone(d.clips),
-      c = clips[d.clip];
-    let at = d.clip;
+      c = clips[d.clip],
+      at = d.clip;
     if (d.end !== undefined && d.end !== (c.end ?? d.lane.lengths[d.clip])) c.end = d.end;
     else if (d.start !== undefined && d.start !== (c.start ?? 0)) c.start = d.start;
-    else if (d.part === "middle" && d.place !== d.clip) {
-      clips.splice(d.clip, 1);
-      clips.splice((at = d.place), 0, c);
+    else if (d.part === "middle" && (d.group.length > 1 || d.place !== d.clip)) {
+      const rest = clips.filter((_, i) => !d.group.includes(i));
+      rest.splice(d.place, 0, ...d.group.map((i) => clips[i]));
+      return rest.every((x, i) => x === clips[i]) ? null : { clips: rest, at: rest.indexOf(c) };
     } else if (d.overlap !== null && d.overlap !== undefined) {
       const most = Math.min(...[d.clip - 1, d.clip].map((i) => (clips[i].end ?? d.lane.lengths[i]) - (clips[i].start ?? 0)));
       c.overlap = Math.min(d.overlap, most);
@@ -232,7 +280,7 @@ export class Tracks {
     if (!wish) return;
     const frame = Math.round(d.part === "end" ? to : d.part === "start" ? from : d.playhead);
     if (d.part !== "middle") this.clock.set(Math.min(frame, this.clock.count - 1));
-    this.try(d.lane, Math.min(wish.at, d.clip), frame, wish.clips);
+    this.try(d.lane, Math.min(wish.at, ...d.group, d.clip), frame, wish.clips);
   }
 
   show(node, pose) {
@@ -253,7 +301,14 @@ export class Tracks {
       this.lanes.draw();
       return;
     }
-    if (wish.at !== d.clip) this.choose(d.lane.node, wish.at);
+    // They lie side by side now.
+    const first = wish.at - d.group.indexOf(d.clip);
+    if (wish.at !== d.clip || d.group.length > 1)
+      this.choose(
+        d.lane.node,
+        wish.at,
+        d.group.map((_, i) => first + i).filter((i) => i !== wish.at),
+      );
     this.send(d.lane, wish.clips);
   }
 
@@ -292,21 +347,56 @@ export class Tracks {
   }
 
   remove() {
-    const at = this.at;
+    const at = this.at,
+      all = this.all;
     if (!at) return;
-    const clips = structuredClone(at.lane.clips);
-    clips.splice(at.clip, 1);
-    if (clips.length) this.choose();
+    const clips = structuredClone(at.lane.clips).filter((_, i) => !all.includes(i));
+    if (clips.length && !this.states.locked(at.lane.node)) this.choose();
     this.send(at.lane, clips);
   }
 
   again() {
-    const at = this.at;
+    const at = this.at,
+      all = this.all;
     if (!at) return;
-    const clips = structuredClone(at.lane.clips);
-    clips.splice(at.clip + 1, 0, { ...clips[at.clip], overlap: "best" });
-    this.choose(at.lane.node, at.clip + 1);
-    this.send(at.lane, clips);
+    this.insert(
+      at.lane,
+      all.at(-1) + 1,
+      all.map((i) => at.lane.clips[i]),
+    );
+  }
+
+  // Clips laid between others, as they were played; how they met what was before them says nothing here.
+  insert(lane, index, more) {
+    const clips = structuredClone(lane.clips),
+      laid = structuredClone(more);
+    laid[0].overlap = "best";
+    delete laid[0].meet;
+    for (const c of laid) delete c.moved;
+    clips.splice(index, 0, ...laid);
+    if (!this.states.locked(lane.node))
+      this.choose(
+        lane.node,
+        index + laid.length - 1,
+        laid.slice(1).map((_, i) => index + i),
+      );
+    this.send(lane, clips);
+  }
+
+  // Where a clip is put from where it meets: the later ones go along, or stay where they are.
+  put(clips, clip, to) {
+    const was = clips[clip].moved ?? { x: 0, z: 0, turn: 0, axes: "scene" },
+      next = clips[clip + 1];
+    if (to.x || to.z || to.turn) clips[clip].moved = to;
+    else delete clips[clip].moved;
+    if (!next || !document.getElementById("put-stay")?.checked) return;
+    const plain = [was, to, next.moved ?? { axes: "scene", turn: 0 }].every((m) => m.axes === "scene") && was.turn === to.turn;
+    if (!plain) {
+      toast("Later clips stay only where a clip is moved without a turn, along the scene's axes");
+      return;
+    }
+    const own = next.moved ?? { x: 0, z: 0, turn: 0, axes: "scene" };
+    next.moved = { ...own, x: own.x - (to.x - was.x), z: own.z - (to.z - was.z) };
   }
 
   // ---- from the library: dragged onto a track, at the place where it is dropped ----
@@ -341,14 +431,18 @@ export class Tracks {
       clear();
       if (!to) return;
       e.preventDefault();
-      this.put(to.lane, to.index, Number(this.card.dataset.node));
+      this.lay(to.lane, to.index, this.card);
     });
   }
 
-  put(lane, index, node) {
-    const clips = structuredClone(lane.clips);
-    clips.splice(index, 0, { node, start: 0, overlap: "best" });
-    this.choose(lane.node, index);
+  // A clip of the library onto a track.
+  lay(lane, index, card) {
+    const clips = structuredClone(lane.clips),
+      { node, start, end } = card.dataset,
+      clip = { node: Number(node), start: Number(start ?? 0), overlap: "best" };
+    if (end) clip.end = Number(end);
+    clips.splice(index, 0, clip);
+    if (!this.states.locked(lane.node)) this.choose(lane.node, index);
     this.send(lane, clips);
   }
 }
