@@ -56,6 +56,8 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     public DbSet<IgnoredFinding> Ignored => Set<IgnoredFinding>();
 
+    public DbSet<ClipRow> Clips => Set<ClipRow>();
+
     public DbSet<WitnessVideo> Videos => Set<WitnessVideo>();
 
     protected override void OnModelCreating(ModelBuilder modelBuilder)
@@ -99,6 +101,8 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
         b.Entity<SampleChunk>().HasIndex(c => new { c.StreamId, c.FirstFrame }).IsUnique();
         b.Entity<SampleChunk>().HasOne<SampleStream>().WithMany().HasForeignKey(c => c.StreamId);
         b.Entity<WitnessVideo>().HasIndex(v => v.TakeId);
+        b.Entity<ClipRow>().HasIndex(c => new { c.ProductionId, c.SubjectId });
+        b.Entity<ClipRow>().HasIndex(c => c.NodeId);
         b.Entity<IgnoredFinding>().HasIndex(v => v.TakeId);
     }
 

@@ -193,6 +193,7 @@ public static class StudioHost
         services.AddSingleton<FitDesk>();
         services.AddSingleton<PairMemory>();
         services.AddScoped<SceneService>();
+        services.AddScoped<ClipShelf>();
         services.AddScoped<CastService>();
         services.AddScoped<CastBatch>();
         services.AddScoped<FollowUps>();

@@ -74,4 +74,158 @@ public sealed class TracksBrowserTests(DemoStudio studio, ITestOutputHelper outp
         Assert.True(Browser.Js("return window.same === true") is true);
         Assert.Empty(Browser.Problems());
     }
+
+    private void Opened()
+    {
+        Browser.Open("/scenes/1/assemble");
+        Browser.Ready();
+        Browser.Js(
+            """
+            window.row = () => eidolon.lanes.lanes.findIndex(l => l.kind === 'track' && l.name === 'Stevedore');
+            window.lane = () => eidolon.lanes.lanes[row()]; localStorage.clear(); sessionStorage.clear()
+            """
+        );
+    }
+
+    private string Order() => (string)Browser.Js("return lane().clips.map(c => c.node).join()")!;
+
+    private void Command(string key) =>
+        Browser.Js(
+            $"document.body.dispatchEvent(new KeyboardEvent('keydown', {{ key: '{key}', ctrlKey: true, bubbles: true, cancelable: true }}))"
+        );
+
+    [Fact]
+    public void Several_clips_are_copied_laid_again_and_taken_off_at_once_and_a_locked_track_stays()
+    {
+        Opened();
+        var was = Order();
+        var nodes = was.Split(',');
+        // A click chooses one, a click with Shift one more.
+        var places =
+            (IReadOnlyCollection<object>)
+                Browser.Js(
+                    """
+                    eidolon.lanes.rowElements[row()].scrollIntoView({ block: 'center' });
+                    const r = eidolon.lanes.rowElements[row()].getBoundingClientRect(), s = document.querySelector('.e-scrub').getBoundingClientRect();
+                    return [...lane().blocks.map(([a, b]) => s.left + ((a + b) / 2 - eidolon.lanes.from) / (eidolon.lanes.to - eidolon.lanes.from) * s.width),
+                      r.top + r.height / 2]
+                    """
+                )!;
+        int Place(int k) => Number(places.ElementAt(k));
+        new Actions(Browser.Driver).MoveToLocation(Place(0), Place(3)).Click().Perform();
+        new Actions(Browser.Driver)
+            .KeyDown(OpenQA.Selenium.Keys.Shift)
+            .MoveToLocation(Place(2), Place(3))
+            .Click()
+            .KeyUp(OpenQA.Selenium.Keys.Shift)
+            .Perform();
+        Assert.Equal("0,2", Browser.Js("return eidolon.tracks.all.join()"));
+        Command("c");
+        Change(() => Command("v"), "the copies");
+        Assert.Equal($"{was},{nodes[0]},{nodes[2]}", Order());
+        Assert.Equal("3,4", Browser.Js("return eidolon.tracks.all.join()"));
+        // What is said of one goes to all that are chosen.
+        Change(
+            () =>
+                Browser.Js(
+                    "const m = document.getElementById('clip-mirror'); m.checked = true; m.dispatchEvent(new Event('change', { bubbles: true }))"
+                ),
+            "mirrored"
+        );
+        Assert.Equal("3,4", Browser.Js("return lane().clips.flatMap((c, i) => c.mirror ? [i] : []).join()"));
+        Change(() => Key("Delete"), "both taken off");
+        Assert.Equal(was, Order());
+        // Mute takes the figure off the Stage, solo leaves one, lock keeps hands off.
+        Browser.Js("document.querySelector('[data-track] [data-track-is=mute]').click()");
+        Assert.Equal(1L, Browser.Js("return eidolon.stage.figures.filter(f => f.group.visible).length"));
+        Browser.Js("document.querySelector('[data-track] [data-track-is=solo]').click()");
+        Assert.Equal("Stevedore", Browser.Js("return eidolon.stage.figures.filter(f => f.group.visible).map(f => f.info.name).join()"));
+        Browser.Js("document.querySelector('[data-track] [data-track-is=lock]').click(); eidolon.tracks.choose(lane().node, 1)");
+        Key("Delete");
+        Browser.Until("return /is locked/.test(document.querySelector('.e-toast')?.textContent)", "the reason");
+        Assert.Equal(was, Order());
+        Browser.Open("/scenes/1/assemble");
+        Browser.Ready();
+        Assert.Equal(
+            "mute,solo,lock",
+            Browser.Js("return [...document.querySelectorAll('[data-track-is][aria-pressed=true]')].map(b => b.dataset.trackIs).join()")
+        );
+        Browser.Js("localStorage.clear()");
+        Assert.Empty(Browser.Problems());
+    }
+
+    [Fact]
+    public void A_jolt_is_found_gone_to_and_smoothed_and_a_clip_is_put_elsewhere_on_the_plan()
+    {
+        Opened();
+        Browser.Js("eidolon.tracks.choose(lane().node, 1)");
+        Change(
+            () =>
+                Browser.Js(
+                    "const o = document.getElementById('overlap'); o.value = 0; o.dispatchEvent(new Event('change', { bubbles: true }))"
+                ),
+            "a cut"
+        );
+        Browser.Until("return document.querySelectorAll('#joins [data-smooth]').length === 1", "the jolt among the Findings");
+        Browser.Js("eidolon.clock.set(0)");
+        Key("n");
+        var cut = Number(Browser.Js("return lane().overlaps.find(o => o.clip === 1).start"));
+        Assert.Equal(cut, Number(Browser.Js("return eidolon.clock.frame")));
+        Change(() => Browser.Js("document.querySelector('#joins [data-smooth]').click()"), "smoothed");
+        Browser.Until("return !document.querySelector('#joins [data-smooth]')", "no jolt any more");
+        Assert.Equal(36L, Browser.Js("return lane().clips[1].smooth"));
+        Assert.True(
+            Browser.Js(
+                "return lane().overlaps.find(o => o.clip === 1).accelerationPeakRatio < 1.5 && /was/.test(document.getElementById('measures').textContent)"
+            )
+                is true
+        );
+
+        // Its way is dragged in the plan from above.
+        Browser.Until("return !!eidolon.echoes.placing.way()", "the plan");
+        var way =
+            (IReadOnlyCollection<object>)
+                Browser.Js(
+                    """
+                    document.getElementById('above').scrollIntoView({ block: 'center' });
+                    const w = eidolon.echoes.placing.way(), r = document.getElementById('above').getBoundingClientRect(), p = w.places[w.places.length >> 1];
+                    return [r.left + p[0], r.top + p[1], w.scale]
+                    """
+                )!;
+        var (x, y) = (Number(way.ElementAt(0)), Number(way.ElementAt(1)));
+        var last = (string)
+            Browser.Js("const f = eidolon.echoes.paths.find(p => p.node === lane().node).path.at(-1); return f.slice(1).join()")!;
+        Change(
+            () =>
+                new Actions(Browser.Driver)
+                    .MoveToLocation(x, y)
+                    .ClickAndHold()
+                    .MoveToLocation(x + 8, y + 4)
+                    .MoveToLocation(x + 16, y)
+                    .Release()
+                    .Perform(),
+            "the clip elsewhere"
+        );
+        var moved = Convert.ToDouble(Browser.Js("return lane().clips[1].moved.x"), CultureInfo.InvariantCulture);
+        Assert.Equal(16 / Convert.ToDouble(way.ElementAt(2), CultureInfo.InvariantCulture), moved, .05);
+        Browser.Until(
+            $"const f = eidolon.echoes.paths.find(p => p.node === lane().node).path.at(-1); return f.slice(1).join() !== '{last}'",
+            "the way that goes elsewhere"
+        );
+        // The later clip goes along, by as much.
+        var by = Convert.ToDouble(
+            Browser.Js(
+                $"const f = eidolon.echoes.paths.find(p => p.node === lane().node).path.at(-1), l = '{last}'.split(','); return f[1] - l[0]"
+            ),
+            CultureInfo.InvariantCulture
+        );
+        Assert.Equal(moved, by, .02);
+        for (var k = 0; k < 3; k++)
+        {
+            Change(() => Key("u"), "undo");
+        }
+
+        Assert.Equal("best", Browser.Js("return lane().clips[1].overlap"));
+        Assert.Empty(Browser.Problems());
+    }
 }

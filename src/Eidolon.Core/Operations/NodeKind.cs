@@ -20,4 +20,7 @@ public enum NodeKind
 
     /// <summary>Layers on a character's track.</summary>
     Layers = 6,
+
+    /// <summary>A motion in the library of clips, baked in a scene or brought in. It belongs to no take.</summary>
+    Clip = 7,
 }

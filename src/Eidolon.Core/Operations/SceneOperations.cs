@@ -91,7 +91,7 @@ public static class SceneOperations
                     ["warnings"] = new JsonArray([.. report.Warnings.Select(w => (JsonNode)w)]),
                 }
             );
-        }) { FitsRecipe = _ => false };
+        }) { Once = true, FitsRecipe = _ => false };
 
     private const int MostCycles = 200,
         MostBend = 180;

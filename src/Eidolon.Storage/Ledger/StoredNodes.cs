@@ -4,6 +4,7 @@ using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Storage.Blobs;
 using Eidolon.Storage.Model;
+using Eidolon.Storage.Results;
 using Eidolon.Storage.Samples;
 using Microsoft.EntityFrameworkCore;
 
@@ -43,6 +44,7 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
             NodeKind.Places => StreamRoot(row, StreamNames.Places(row.SubjectId), (s, store, name) =>
                 new PlacesValue(store.ReadPlaces(s, name))
             ),
+            NodeKind.Clip => ClipRoot(row),
             _ => null,
         };
     }
@@ -166,6 +168,23 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         }
 
         return RootOf(stream, Read);
+    }
+
+    /// <summary>The motion of a clip of the library, by the content that was noted when it was kept.</summary>
+    private NodeRoot? ClipRoot(NodeRow row)
+    {
+        using var db = factory.CreateDbContext();
+        return
+            db.Clips.AsNoTracking().FirstOrDefault(c => c.NodeId == row.Id && c.BlobId != null) is { } clip
+            && ContentHash.TryParse(clip.Content, out var content)
+            ? new NodeRoot(content, Read)
+            : null;
+
+        NodeValue Read()
+        {
+            using var own = factory.CreateDbContext();
+            return ClipFile.Read(blobs.Read(own, clip.BlobId!.Value), clip.Name);
+        }
     }
 
     /// <summary>The films of a performer; what one of them says of its content holds for all.</summary>

@@ -110,6 +110,68 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("Changes");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.ClipRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("BlobId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Content")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("End")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("FrameCount")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("FrameRate")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("NodeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Postures")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("ProductionId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Start")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("SubjectId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Tags")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("NodeId");
+
+                    b.HasIndex("ProductionId", "SubjectId");
+
+                    b.ToTable("Clips");
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.EntryRow", b =>
                 {
                     b.Property<int>("Id")

@@ -24,12 +24,31 @@ public static class SceneApi
         api.MapGet("/ways", (int id, SceneService scenes) => Results.Json(WayJson.Of(scenes.Open(id).Moving)));
         api.MapGet("/words", (int id, string nodes, SceneService scenes) =>
         {
+            // Each a node, or a stretch of one: node:start:end.
             var open = scenes.Open(id);
+            var asked = nodes
+                .Split(',')
+                .Distinct()
+                .Select(key =>
+                    (
+                        Key: key,
+                        Parts: key.Split(':')
+                            .Select(p => int.TryParse(p, NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? n : -1)
+                            .ToArray()
+                    )
+                )
+                .Where(k => k.Parts.All(p => p >= 0) && k.Parts.Length is 1 or 3);
             return Results.Json(
-                nodes
-                    .Split(',')
-                    .Where(n => int.TryParse(n, out _))
-                    .ToDictionary(n => n, n => string.Join(", ", scenes.WordsOf(open, int.Parse(n, CultureInfo.InvariantCulture))))
+                asked.ToDictionary(
+                    k => k.Key,
+                    k =>
+                        string.Join(
+                            ", ",
+                            k.Parts is [var node, var start, var end]
+                                ? scenes.WordsOf(open, node, start, end)
+                                : scenes.WordsOf(open, k.Parts[0])
+                        )
+                )
             );
         });
         api.MapGet("/moments/{node:int}", (int id, int node, int clip, SceneService scenes) =>

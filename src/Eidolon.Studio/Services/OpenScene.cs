@@ -27,8 +27,18 @@ public sealed class OpenScene
     }
 
     /// <summary>A clip's source: the cast or prop of a take that it is cut from.</summary>
-    /// <param name="Who">The performer, for people.</param>
-    public sealed record SceneClip(int Node, int TakeId, string TakeName, string Who, int Frames, double FrameRate, string Postures);
+    /// <param name="TakeName">Of the take; of a clip with a motion of its own, the clip's.</param>
+    /// <param name="Who">The performer, for people; where a motion of its own comes from.</param>
+    public sealed record SceneClip(int Node, string TakeName, string Who, int Frames, double FrameRate, string Postures);
+
+    /// <summary>A card of the library: all of a source, or a stretch of it that somebody has kept.</summary>
+    /// <param name="End">Exclusive.</param>
+    /// <param name="Row">Of a clip that was kept; null for a whole cast.</param>
+    public sealed record LibraryClip(SceneClip Source, int Start, int End, string Name, string Postures, ClipRow? Row)
+    {
+        /// <summary>Its name in addresses: the node and its frames.</summary>
+        public string Key => $"{Source.Node}:{Start}:{End}";
+    }
 
     /// <summary>A character, performer or prop of the scene.</summary>
     /// <param name="Node">The clips.</param>

@@ -67,6 +67,6 @@ public static class PosePair
     private static Dictionary<BodyRole, Vector3> Places(JsonArray joints, string name) =>
         joints.ToDictionary(
             j => Enum.Parse<BodyRole>((string)j!["role"]!),
-            j => new Vector3((float)j![name]![0]!, (float)j[name]![1]!, (float)j[name]![2]!)
+            j => new Vector3((float)(double)j![name]![0]!, (float)(double)j[name]![1]!, (float)(double)j[name]![2]!)
         );
 }

@@ -13,7 +13,7 @@ namespace Eidolon.Studio.Services;
 /// <summary>Scenes as the pages need them.</summary>
 public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBook book, SubjectLibrary library)
 {
-    private static readonly Kept<UInt128, IReadOnlyList<string>> _words = new(200);
+    private static readonly Kept<(UInt128, int, int?), IReadOnlyList<string>> _words = new(200);
 
     /// <exception cref="RefusedException">There is no such scene.</exception>
     public OpenScene Open(int id)
@@ -115,16 +115,56 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
             : await SceneNodes.Track(db, scene, character, first, cancel);
     }
 
-    /// <summary>Clips that can follow on a character's track: the same character's casts in any take of the production.</summary>
-    public IReadOnlyList<OpenScene.SceneClip> ClipsFor(OpenScene open, int character)
+    /// <summary>
+    /// What clips of a track can be cut from: the same character's casts in any take of the production, or a performer's own solves; and motions of
+    /// the library.
+    /// </summary>
+    public IReadOnlyList<OpenScene.SceneClip> ClipsFor(OpenScene open, int subject)
     {
         using var db = factory.CreateDbContext();
         var nodes = db
-            .Nodes.Where(n => n.TakeId != null && n.Kind == NodeKind.Cast && n.TargetId == character && n.Entries.Any(e => e.On))
+            .Nodes.Where(n =>
+                n.Entries.Any(e => e.On)
+                && n.TakeId != null
+                && ((n.Kind == NodeKind.Cast && n.TargetId == subject) || (n.Kind == NodeKind.Solve && n.SubjectId == subject))
+            )
             .Select(n => n.Id)
+            .Concat(
+                db.Clips.Where(c => c.ProductionId == open.Scene.ProductionId && c.SubjectId == subject && c.BlobId != null)
+                    .Select(c => c.NodeId)
+            )
             .ToList();
         var subjects = db.Subjects.AsNoTracking().Where(s => s.ProductionId == open.Scene.ProductionId).ToDictionary(s => s.Id);
         return [.. Sources(db, nodes, subjects).Values.OrderBy(c => c.TakeName)];
+    }
+
+    /// <summary>The library as a track's page shows it: what was kept by hand first, then whole casts.</summary>
+    public IReadOnlyList<OpenScene.LibraryClip> Library(OpenScene open, int subject)
+    {
+        var sources = ClipsFor(open, subject);
+        using var db = factory.CreateDbContext();
+        var kept = db
+            .Clips.AsNoTracking()
+            .Where(c => c.ProductionId == open.Scene.ProductionId && c.SubjectId == subject)
+            .OrderBy(c => c.Name)
+            .ToList();
+        var own = kept.Where(c => c.BlobId is not null).Select(c => c.NodeId).ToHashSet();
+        return
+        [
+            .. kept.Select(c => (Row: c, Source: sources.FirstOrDefault(s => s.Node == c.NodeId)))
+                .Where(c => c.Source is not null)
+                .Select(c => new OpenScene.LibraryClip(
+                    c.Source!,
+                    Math.Min(c.Row.Start, c.Source!.Frames - 1),
+                    Math.Min(c.Row.End ?? c.Source.Frames, c.Source.Frames),
+                    c.Row.Name,
+                    c.Row.Postures,
+                    c.Row
+                )),
+            .. sources
+                .Where(s => !own.Contains(s.Node))
+                .Select(s => new OpenScene.LibraryClip(s, 0, s.Frames, s.TakeName, s.Postures, null)),
+        ];
     }
 
     /// <summary>Good moments for a clip to follow the one before it: the later part of that one against the earlier part of this one.</summary>
@@ -166,10 +206,15 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
         return (look, from, b.Start);
     }
 
-    /// <summary>Words for what a clip's source does; none while it has no motion.</summary>
-    public IReadOnlyList<string> WordsOf(OpenScene open, int node) =>
+    /// <summary>Words for what a stretch of a clip's source does; none while it has no motion.</summary>
+    /// <param name="end">Exclusive; null for its end.</param>
+    public IReadOnlyList<string> WordsOf(OpenScene open, int node, int start = 0, int? end = null) =>
         open.Look.Runner.Look(node).Shown is { } shown
-            ? _words.Of(shown, () => open.Look.Runner.Value(node) is MotionValue v ? ClipWords.Of(v.Motion) : [])
+            ? _words.Of((shown, start, end), () =>
+                open.Look.Runner.Value(node) is MotionValue { Motion: var m } && start < Math.Min(end ?? m.FrameCount, m.FrameCount)
+                    ? ClipWords.Of(MotionEdits.Range(m, start, Math.Min(end ?? m.FrameCount, m.FrameCount)))
+                    : []
+            )
             : [];
 
     /// <summary>The clips of a track as the parameters of its set-up.</summary>
@@ -202,12 +247,14 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
             .ExecuteUpdate(s => s.SetProperty(x => x.Postures, postures).SetProperty(x => x.Seconds, seconds));
     }
 
-    private static Dictionary<int, OpenScene.SceneClip> Sources(
-        EidolonDb db,
-        IReadOnlyList<int> nodes,
-        Dictionary<int, Subject> subjects
-    ) =>
-        db
+    private static Dictionary<int, OpenScene.SceneClip> Sources(EidolonDb db, IReadOnlyList<int> nodes, Dictionary<int, Subject> subjects)
+    {
+        var own = db
+            .Clips.AsNoTracking()
+            .Where(c => nodes.Contains(c.NodeId) && c.BlobId != null)
+            .AsEnumerable()
+            .Select(c => new OpenScene.SceneClip(c.NodeId, c.Name, c.From, c.FrameCount, c.FrameRate, c.Postures));
+        return db
             .Nodes.AsNoTracking()
             .Where(n => nodes.Contains(n.Id))
             .Join(
@@ -219,7 +266,6 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
                     {
                         n.Id,
                         n.SubjectId,
-                        TakeId = t.Id,
                         t.Name,
                         t.FrameCount,
                         t.FrameRate,
@@ -227,16 +273,15 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
                     }
             )
             .AsEnumerable()
-            .ToDictionary(
-                x => x.Id,
-                x => new OpenScene.SceneClip(
-                    x.Id,
-                    x.TakeId,
-                    x.Name,
-                    subjects.TryGetValue(x.SubjectId, out var s) ? s.Name : "gone",
-                    x.FrameCount,
-                    x.FrameRate,
-                    x.Postures
-                )
-            );
+            .Select(x => new OpenScene.SceneClip(
+                x.Id,
+                x.Name,
+                subjects.TryGetValue(x.SubjectId, out var s) ? s.Name : "gone",
+                x.FrameCount,
+                x.FrameRate,
+                x.Postures
+            ))
+            .Concat(own)
+            .ToDictionary(c => c.Node);
+    }
 }

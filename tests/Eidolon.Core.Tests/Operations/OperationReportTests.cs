@@ -310,7 +310,7 @@ public sealed class OperationReportTests
         Assert.Equal("clips[1].meet.joint: 'Tail' is not a body role", Said("{'clips':[{'node':1},{'node':2,'meet':{'joint':'Tail'}}]}"));
         var best = (JsonObject)Joined("{'clips':[{'node':1},{'node':2,'overlap':'best'}]}").Report["overlaps"]![0]!;
         Assert.Equal(
-            "clip,start,end,slideMillimetres,accelerationPeakRatio,movedMetres,turnedDegrees,warnings",
+            "clip,start,end,slideMillimetres,accelerationPeakRatio,movedMetres,turnedDegrees,before,smoothed,warnings",
             string.Join(',', best.Select(p => p.Key))
         );
         Assert.Equal(1, (int)best["clip"]!);

@@ -18,6 +18,7 @@ public sealed class StepModel(
     StateNotes notes,
     HandOffService handOffs,
     PlanFiles plans,
+    ClipShelf shelf,
     LedgerService ledger,
     JobQueue queue,
     JobBook jobs
@@ -56,8 +57,8 @@ public sealed class StepModel(
         ?? Open.Moving.FirstOrDefault()
         ?? (Open.Tracks.Count == 0 ? null : Open.Tracks[0]);
 
-    /// <summary>Casts of the track's character in other takes.</summary>
-    public IReadOnlyList<OpenScene.SceneClip> Clips { get; private set; } = [];
+    /// <summary>The library for the track that is worked on.</summary>
+    public IReadOnlyList<OpenScene.LibraryClip> Clips { get; private set; } = [];
 
     /// <summary>Characters that have no track in the scene yet.</summary>
     public IReadOnlyList<Subject> Absent { get; private set; } = [];
@@ -90,7 +91,7 @@ public sealed class StepModel(
 
         scenes.Refresh(Open);
         Take = Scene.TakeId is { } take ? await slates.Find(take, cancel) : null;
-        Clips = Track is { Subject.Kind: SubjectKind.Character } t ? scenes.ClipsFor(Open, t.Subject.Id) : [];
+        Clips = Track is { Subject.Kind: not SubjectKind.Prop } t ? scenes.Library(Open, t.Subject.Id) : [];
         Absent = await scenes.Absent(Open, cancel);
         MustFix =
             Step == "export"
@@ -172,6 +173,52 @@ public sealed class StepModel(
             },
             cancel
         );
+
+    /// <summary>Keeps what a clip on the track shows in the library.</summary>
+    public Task<IActionResult> OnPostKeepClipAsync(int node, int clip, string? name, string? tags, CancellationToken cancel) =>
+        OnShelf(node, () => shelf.Keep(Id, node, clip, name, tags, cancel));
+
+    /// <summary>Bakes the track, or a part of it, to a clip of the library.</summary>
+    public Task<IActionResult> OnPostBakeAsync(int node, int from, int? to, string? name, string? tags, CancellationToken cancel) =>
+        OnShelf(node, () => shelf.Bake(Id, node, from, to, name, tags, cancel));
+
+    /// <summary>A motion on the character's skeleton comes into the library.</summary>
+    public Task<IActionResult> OnPostBringInAsync(int node, IFormFile? file, CancellationToken cancel) => OnShelf(node, async () =>
+        {
+            if (file is null || file.Length == 0)
+            {
+                throw new RefusedException("Choose a motion: a BVH or GLB on this character's skeleton");
+            }
+
+            using var memory = new MemoryStream();
+            await file.CopyToAsync(memory, cancel);
+            await shelf.BringIn(Id, node, memory.ToArray(), Path.GetFileName(file.FileName), cancel);
+        });
+
+    /// <summary>Takes a clip out of the library.</summary>
+    public Task<IActionResult> OnPostForgetAsync(int node, int clip, CancellationToken cancel) =>
+        OnShelf(node, () => shelf.Forget(Id, clip, cancel));
+
+    private async Task<IActionResult> OnShelf(int track, Func<Task> act)
+    {
+        try
+        {
+            await act();
+        }
+        catch (Exception e) when (LedgerRunner.IsReason(e))
+        {
+            TempData["error"] = e.Message;
+        }
+
+        return RedirectToPage(
+            new
+            {
+                id = Id,
+                step = Step,
+                track,
+            }
+        );
+    }
 
     /// <summary>Adds an entry, such as a layer.</summary>
     public Task<IActionResult> OnPostRunAsync(string operation, string? parameters, int? node, CancellationToken cancel) =>

@@ -109,6 +109,7 @@ export function joining(page) {
     field("meet-part").hidden = !at || at.clip === 0;
     lanes.set(lanes.lanes.filter((l) => l.kind !== "strip"));
     tracks.mark();
+    shelf();
     if (!at) return;
     const c = at.lane.clips[at.clip],
       length = at.lane.lengths[at.clip];
@@ -237,22 +238,36 @@ export function joining(page) {
     showBend();
   }
 
+  // ---- into the library: the clip that is chosen, or what the track makes between the marks of the playhead's loop ----
+  function shelf() {
+    if (!field("shelf-form")) return;
+    const at = tracks.at,
+      part = clock.inPoint > 0 || clock.outPoint < clock.count - 1;
+    field("shelf-clip").value = at?.clip ?? -1;
+    field("keep-clip").disabled = !at;
+    field("shelf-from").value = part ? clock.inPoint : 0;
+    field("shelf-to").value = part ? clock.outPoint + 1 : "";
+    field("bake").textContent = part ? `Bake ${clock.inPoint}–${clock.outPoint}` : "Bake the track";
+  }
+  clock.addEventListener("range", shelf);
+  field("bring-in")?.addEventListener("change", (e) => e.target.form.requestSubmit());
+
   // ---- the library: found by name and by what a clip does; Enter lays it after the last ----
   const cards = [...document.querySelectorAll("#clips .e-clip")];
   if (cards.length)
-    fetch(`/api/scenes/${scene}/words?nodes=${cards.map((c) => c.dataset.node).join()}`)
+    fetch(`/api/scenes/${scene}/words?nodes=${cards.map((c) => c.dataset.key).join()}`)
       .then((r) => r.json())
       .then((words) => {
         for (const c of cards) {
-          c.querySelector("[data-words]").textContent = words[c.dataset.node] ?? "";
-          c.title = `${words[c.dataset.node] ?? ""}. ${c.title}`;
+          c.querySelector("[data-words]").textContent = words[c.dataset.key] ?? "";
+          c.title = `${words[c.dataset.key] ?? ""}. ${c.title}`;
         }
       })
       .catch(() => {});
   for (const card of cards)
     card.addEventListener("keydown", (e) => {
       const lane = tracks.lane(Number(card.dataset.track));
-      if (e.key === "Enter" && lane) tracks.lay(lane, lane.clips.length, card);
+      if (e.key === "Enter" && e.target === card && lane) tracks.lay(lane, lane.clips.length, card);
     });
   field("find-clip")?.addEventListener("input", (e) => {
     const wish = e.target.value.trim().toLowerCase().split(/\s+/);
@@ -266,6 +281,6 @@ export function joining(page) {
       const n = tracks.lane(Number(c.dataset.track))?.clips.filter((x) => x.node === Number(c.dataset.node)).length ?? 0;
       c.querySelector("[data-used]").textContent = n === 0 ? "" : n === 1 ? "used once" : `used ${n} times`;
     }
-    tracks.choose(tracks.at?.lane.node, tracks.at?.clip);
+    tracks.choose(tracks.at?.lane.node, tracks.at?.clip, tracks.chosen?.also);
   });
 }
