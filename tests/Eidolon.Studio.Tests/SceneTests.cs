@@ -56,7 +56,17 @@ public sealed class SceneTests(DemoStudio studio) : IClassFixture<DemoStudio>, I
             .Services.GetRequiredService<LedgerBook>()
             .Keep(LedgerOwner.Scene(1), new AddEntries(SceneOperations.Clips.Name, set, track.Node.Id));
         var turned = await _http.GetAsync($"/api/scenes/1/moments/{track.Node.Id}?clip=1");
-        Assert.Contains("neither mirrored nor reversed", await turned.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.Contains("played once and forwards", await turned.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        // Left for right it has moments too, and other ones: the feet have changed.
+        set["clips"]![1]!["reverse"] = false;
+        set["clips"]![1]!["mirror"] = true;
+        studio
+            .Services.GetRequiredService<LedgerBook>()
+            .Keep(LedgerOwner.Scene(1), new AddEntries(SceneOperations.Clips.Name, set, track.Node.Id));
+        var mirrored = JsonNode.Parse(await _http.GetStringAsync($"/api/scenes/1/moments/{track.Node.Id}?clip=1"))!["moments"]!.AsArray();
+        Assert.NotEmpty(mirrored);
+        Assert.NotEqual((double)moments[0]!["millimetres"]!, (double)mirrored[0]!["millimetres"]!);
+        studio.Services.GetRequiredService<LedgerBook>().Keep(LedgerOwner.Scene(1), new TakeBackEntry());
         // Taken back, the track is what it was.
         studio.Services.GetRequiredService<LedgerBook>().Keep(LedgerOwner.Scene(1), new TakeBackEntry());
         Assert.True(JsonNode.DeepEquals(track.SetUp, Stevedore().SetUp));

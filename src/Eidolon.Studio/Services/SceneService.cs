@@ -184,20 +184,25 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
             if (
                 ((double?)play["speed"] ?? 1) is not 1
                 || ((int?)play["repeat"] ?? 1) != 1
-                || (bool?)play["mirror"] == true
                 || (bool?)play["reverse"] == true
             )
             {
                 throw new RefusedException(
-                    "moments are proposed for clips at their own speed, played once and neither mirrored nor reversed"
+                    "moments are proposed for clips at their own speed, played once and forwards"
                 );
             }
         }
 
-        Motion Source(int node) =>
-            (open.Look.Runner.Value(node) as MotionValue)?.Motion ?? throw new RefusedException("a clip's take has no motion any more");
+        Motion Source(int place)
+        {
+            var motion =
+                (open.Look.Runner.Value(track.Clips[place].Node) as MotionValue)?.Motion
+                ?? throw new RefusedException("a clip's take has no motion any more");
+            return (bool?)said[place]!["mirror"] == true ? MotionMirror.Mirror(motion) : motion;
+        }
+
         var (a, b) = (track.Clips[clip - 1], track.Clips[clip]);
-        var (one, other) = (Source(a.Node), Source(b.Node));
+        var (one, other) = (Source(clip - 1), Source(clip));
         var (endA, endB) = (Math.Min(a.End ?? one.FrameCount, one.FrameCount), Math.Min(b.End ?? other.FrameCount, other.FrameCount));
         // Each keeps more than half of itself: the best match of all is worth nothing where it leaves nothing of a clip.
         var from = a.Start + ((endA - a.Start) * 3 / 5);

@@ -50,6 +50,10 @@ export function joining(page) {
       box = field("moments");
     best = null;
     const say = (text) => box.replaceChildren(Object.assign(document.createElement("p"), { className: "small dim", textContent: text }));
+    if ([clip - 1, clip].some((i) => (lane.clips[i].speed ?? 1) !== 1 || (lane.clips[i].repeat ?? 1) > 1 || lane.clips[i].reverse)) {
+      say("Proposed for clips at their own speed, played once and forwards.");
+      return;
+    }
     say("Looking …");
     const answer = await fetch(`/api/scenes/${scene}/moments/${lane.node}?clip=${clip}`).catch(() => null);
     if (mine !== asked) return;
