@@ -228,4 +228,32 @@ public sealed class TracksBrowserTests(DemoStudio studio, ITestOutputHelper outp
         Assert.Equal("best", Browser.Js("return lane().clips[1].overlap"));
         Assert.Empty(Browser.Problems());
     }
+
+    [Theory]
+    [InlineData("shiftKey", "speed", .5)]
+    [InlineData("altKey", "repeat", 2)]
+    public void The_end_of_a_clip_is_dragged_to_play_it_otherwise(string key, string what, double value)
+    {
+        Opened();
+        // The last clip drawn out to twice its length.
+        Change(
+            () =>
+                Browser.Js(
+                    $$"""
+                    const l = lane(), [a, b] = l.blocks[2], scrub = document.querySelector('.e-scrub'), s = scrub.getBoundingClientRect(),
+                      y = eidolon.lanes.rowElements[row()].getBoundingClientRect(), c = eidolon.tracks.definite(l)[2], own = c.end - c.start,
+                      x = f => s.left + (f - eidolon.lanes.from) / (eidolon.lanes.to - eidolon.lanes.from) * s.width;
+                    document.getElementById('snap').checked = false;
+                    const at = (type, f) => scrub.dispatchEvent(new PointerEvent(type, { clientX: x(f), clientY: y.top + y.height / 2, bubbles: true,
+                      cancelable: true, pointerId: 1, {{key}}: true }));
+                    scrub.setPointerCapture = () => {};
+                    at('pointerdown', b); at('pointermove', b + own / 2); at('pointermove', a + 2 * own + 1); at('pointerup', a + 2 * own + 1);
+                    """
+                ),
+            what
+        );
+        Assert.Equal(value, Convert.ToDouble(Browser.Js($"return lane().clips[2].{what}"), CultureInfo.InvariantCulture), .06);
+        Change(() => Key("u"), "undo");
+        Assert.Empty(Browser.Problems());
+    }
 }

@@ -1,6 +1,7 @@
 import { onCommand, onKey, toast } from "../app.js";
 import { Clipboard } from "./clipboard.js";
 import { definite } from "./cuts.js";
+import { fromLibrary } from "./library.js";
 import { TrackStates } from "./trackstates.js";
 import { Trying } from "./trying.js";
 
@@ -41,7 +42,7 @@ export class Tracks {
       paste: () => this.clipboard.paste(),
     };
     for (const b of document.querySelectorAll("[data-clip-do]")) b.addEventListener("click", acts[b.dataset.clipDo]);
-    this.library();
+    fromLibrary(this);
     this.mark();
     this.trying = new Trying(
       (pose, [, , node]) => this.show(node, pose),
@@ -166,7 +167,9 @@ export class Tracks {
     if (!hit) return;
     const { event, frame } = e.detail,
       scrub = document.querySelector(".e-scrub");
-    if (event.shiftKey || event.ctrlKey || event.metaKey) {
+    // With Shift or Alt an edge changes how the clip is played; anywhere else Shift chooses one more.
+    const edges = hit.part === "end" && (event.shiftKey || event.altKey);
+    if (!edges && (event.shiftKey || event.ctrlKey || event.metaKey)) {
       e.preventDefault();
       this.alsoChoose(hit.lane.node, hit.clip);
       return;
@@ -187,7 +190,8 @@ export class Tracks {
     // What the drag is going to need is made ready when the hand takes hold.
     const clips = this.definite(hit.lane);
     this.try(hit.lane, hit.clip, this.clock.frame, clips);
-    this.drag = { ...hit, group: together ? all : [hit.clip], from: frame, x: event.clientX, moved: false, playhead: this.clock.frame, clips };
+    const how = edges ? (event.shiftKey ? "speed" : "repeat") : null;
+    this.drag = { ...hit, how, group: together ? all : [hit.clip], from: frame, x: event.clientX, moved: false, playhead: this.clock.frame, clips };
     const move = (m) => this.dragged(m),
       up = (u) => {
         scrub.removeEventListener("pointermove", move);
@@ -217,7 +221,19 @@ export class Tracks {
       [start, end] = [c.start ?? 0, c.end ?? d.lane.lengths[d.clip]],
       speed = c.speed ?? 1,
       blocks = d.lane.blocks.map((b) => [...b]);
-    if (d.part === "end") {
+    if (d.how) {
+      // How often, or how fast, so that it ends there; how long it is of itself stays to be read.
+      const own = end - start,
+        long = Math.max(2, this.snapped(d.b + by, at.perPixel, d) - d.a),
+        more = (d.how === "repeat" ? Math.max(1, Math.round(long / (own / speed))) * (own / speed) : long) - (d.b - d.a);
+      if (d.how === "repeat") d.repeat = Math.max(1, Math.round(long / (own / speed)));
+      else d.speed = Math.min(100, Math.max(0.01, Math.round((own * (c.repeat ?? 1) * 100) / long) / 100));
+      for (let i = d.clip; i < blocks.length; i++) {
+        if (i > d.clip) blocks[i][0] += more;
+        blocks[i][1] += more;
+      }
+      this.page.said(d.how === "repeat" ? `${d.repeat} times ${own} frames` : `${d.speed} × its speed; ${own} frames of itself, ${Math.round(long)} now`);
+    } else if (d.part === "end") {
       const to = this.snapped(d.b + by, at.perPixel, d);
       d.end = Math.max(start + 2, Math.min(d.lane.lengths[d.clip], Math.round(end + (to - d.b) * speed)));
       const more = Math.round((d.end - end) / speed);
@@ -256,7 +272,10 @@ export class Tracks {
     const clips = structuredClone(d.clips),
       c = clips[d.clip],
       at = d.clip;
-    if (d.end !== undefined && d.end !== (c.end ?? d.lane.lengths[d.clip])) c.end = d.end;
+    if (d.repeat !== undefined || d.speed !== undefined) {
+      if ((d.repeat ?? c.repeat ?? 1) === (c.repeat ?? 1) && (d.speed ?? c.speed ?? 1) === (c.speed ?? 1)) return null;
+      Object.assign(c, d.repeat !== undefined ? { repeat: d.repeat } : { speed: d.speed });
+    } else if (d.end !== undefined && d.end !== (c.end ?? d.lane.lengths[d.clip])) c.end = d.end;
     else if (d.start !== undefined && d.start !== (c.start ?? 0)) c.start = d.start;
     else if (d.part === "middle" && (d.group.length > 1 || d.place !== d.clip)) {
       const rest = clips.filter((_, i) => !d.group.includes(i));
@@ -397,42 +416,6 @@ export class Tracks {
     }
     const own = next.moved ?? { x: 0, z: 0, turn: 0, axes: "scene" };
     next.moved = { ...own, x: own.x - (to.x - was.x), z: own.z - (to.z - was.z) };
-  }
-
-  // ---- from the library: dragged onto a track, at the place where it is dropped ----
-  library() {
-    const scrub = document.querySelector(".e-scrub");
-    for (const card of document.querySelectorAll(".e-clip[draggable]"))
-      card.addEventListener("dragstart", (e) => {
-        this.card = card;
-        e.dataTransfer.setData("text/plain", card.dataset.node);
-        e.dataTransfer.effectAllowed = "copy";
-      });
-    const place = (e) => {
-      const at = this.lanes.under(e),
-        lane = at.lane?.kind === "track" && at.lane.node === Number(this.card?.dataset.track) ? at.lane : null;
-      return lane ? { lane, index: lane.blocks.filter(([a, b]) => (a + b) / 2 < at.frame).length } : null;
-    };
-    const clear = () => {
-      for (const l of this.tracks) delete l.drop;
-      this.lanes.draw();
-    };
-    scrub.addEventListener("dragover", (e) => {
-      const to = place(e);
-      clear();
-      if (!to) return;
-      e.preventDefault();
-      to.lane.drop = to.index === 0 ? 0 : to.lane.blocks[to.index - 1][1];
-      this.lanes.draw();
-    });
-    scrub.addEventListener("dragleave", clear);
-    scrub.addEventListener("drop", (e) => {
-      const to = place(e);
-      clear();
-      if (!to) return;
-      e.preventDefault();
-      this.lay(to.lane, to.index, this.card);
-    });
   }
 
   // A clip of the library onto a track.
