@@ -149,17 +149,26 @@ public static class SceneOperations
     public static PlannedClip[] Planned(IReadOnlyList<NodeValue> inputs, JsonObject p)
     {
         var cuts = ClipsOf(p);
-        ClipMotion[] clips = [.. inputs.Select((v, i) => Cut(v, cuts[i]))];
+        return [.. inputs.Select((_, i) => Planned(inputs, cuts, p, i))];
+    }
+
+    /// <summary>One of them: the others are not cut.</summary>
+    /// <param name="cuts">Of the parameters.</param>
+    /// <exception cref="RefusedException">It cannot be played so, or is no motion; says which and why.</exception>
+    public static PlannedClip Planned(IReadOnlyList<NodeValue> inputs, IReadOnlyList<Clip> cuts, JsonObject p, int place)
+    {
+        int Length(int i) =>
+            inputs[i] is MotionValue m && RangeOf(cuts[i], m.FrameCount) is var (start, end)
+                ? end - start
+                : throw new RefusedException("characters and props cannot share a track");
         var usual = Math.Max(0, p.Whole("overlap", AssemblyPlanJson.UsualOverlap));
-        int Usual(int i) => i == 0 ? 0 : Math.Min(usual, Math.Min(clips[i - 1].Motion.FrameCount, clips[i].Motion.FrameCount));
+        usual = place == 0 ? 0 : Math.Min(usual, Math.Min(Length(place - 1), Length(place)));
         try
         {
-            return
-            [
-                .. clips.Select(
-                    (c, i) => new PlannedClip(c, AssemblyPlanJson.PlayOf((JsonObject)p["clips"]![i]!, $"clips[{i}]", "clips", Usual(i)))
-                ),
-            ];
+            return new PlannedClip(
+                Cut(inputs[place], cuts[place]),
+                AssemblyPlanJson.PlayOf((JsonObject)p["clips"]![place]!, $"clips[{place}]", "clips", usual)
+            );
         }
         catch (InvalidInputException e)
         {

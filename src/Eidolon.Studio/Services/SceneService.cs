@@ -181,22 +181,15 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
         var said = (JsonArray)track.SetUp!["clips"]!;
         foreach (var play in new[] { said[clip - 1]!, said[clip]! })
         {
-            if (
-                ((double?)play["speed"] ?? 1) is not 1
-                || ((int?)play["repeat"] ?? 1) != 1
-                || (bool?)play["reverse"] == true
-            )
+            if (((double?)play["speed"] ?? 1) is not 1 || ((int?)play["repeat"] ?? 1) != 1 || (bool?)play["reverse"] == true)
             {
-                throw new RefusedException(
-                    "moments are proposed for clips at their own speed, played once and forwards"
-                );
+                throw new RefusedException("moments are proposed for clips at their own speed, played once and forwards");
             }
         }
 
         Motion Source(int place)
         {
-            var motion =
-                (open.Look.Runner.Value(track.Clips[place].Node) as MotionValue)?.Motion
+            var motion = (open.Look.Runner.Value(track.Clips[place].Node) as MotionValue)?.Motion
                 ?? throw new RefusedException("a clip's take has no motion any more");
             return (bool?)said[place]!["mirror"] == true ? MotionMirror.Mirror(motion) : motion;
         }

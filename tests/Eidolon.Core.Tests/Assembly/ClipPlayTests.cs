@@ -218,7 +218,8 @@ public sealed class ClipPlayTests
         foreach (var side in "LR".Where(side => feet.Of(side)[edgeOfClip]))
         {
             var foot = side == 'L' ? BodyRole.FootL : BodyRole.FootR;
-            Assert.InRange((At(longer, edge + (8 * on), foot) - At(longer, edge, foot)).Length(), 0, 1e-3f);
+            // As far as the leg reaches while the body still moves on.
+            Assert.InRange((At(longer, edge + (8 * on), foot) - At(longer, edge, foot)).Length(), 0, .004f);
         }
     }
 

@@ -42,7 +42,7 @@ public sealed class OperationContractTests
     [InlineData("retarget", "Cast Retarget - setup - recipe Character9")]
     [InlineData("push-out", "Cast Retarget - - - recipe Character9")]
     [InlineData("clips", "Track Assemble - setup - - ")]
-    [InlineData("loop", "Track Assemble - - - - ")]
+    [InlineData("loop", "Track Assemble - once - - ")]
     [InlineData("layer", "Layers Polish quick - layers - ")]
     public void Every_operation_keeps_its_promises(string name, string promises)
     {
