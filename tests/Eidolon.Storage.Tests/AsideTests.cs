@@ -49,6 +49,41 @@ public sealed class AsideTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task What_was_kept_of_a_take_for_the_library_goes_with_it()
+    {
+        var (id, other) = (await Take("HL_001"), await Take("HL_002"));
+        await using (var db = _studio.CreateDbContext())
+        {
+            foreach (var take in new[] { id, other })
+            {
+                var node = await db.Nodes.FirstAsync(n => n.TakeId == take);
+                db.Clips.Add(
+                    new ClipRow
+                    {
+                        ProductionId = 1,
+                        NodeId = node.Id,
+                        Name = $"clip of {take}",
+                    }
+                );
+            }
+
+            await db.SaveChangesAsync();
+        }
+
+        await _aside.Put(AsideKind.Take, id);
+        // While it is only put aside it can come back, and its clip with it.
+        await using (var db = _studio.CreateDbContext())
+        {
+            Assert.Equal(2, await db.Clips.CountAsync());
+        }
+
+        _hand.Now += TimeSpan.FromDays(31);
+        Assert.Equal(1, await _aside.Sweep());
+        await using var after = _studio.CreateDbContext();
+        Assert.Equal($"clip of {other}", (await after.Clips.SingleAsync()).Name);
+    }
+
+    [Fact]
     public async Task A_take_is_out_of_every_list_and_comes_back_whole()
     {
         var id = await Take("HL_001");

@@ -80,7 +80,7 @@ public sealed class ClipShelfTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         var track = Stevedore();
         var baked = track.Motion!;
-        await Shelf.Bake(1, track.Node.Id, 40, 340, "Baked", null, None);
+        await Shelf.Bake(1, new BakeRequest(track.Node.Id, 40, 340, "Baked", null), None);
         var card = Found("Baked");
         Assert.Equal((0, 300, "from Quay scene A"), (card.Start, card.End, $"from {card.Source.Who}"));
         var was = track.SetUp!.DeepClone();
@@ -99,7 +99,7 @@ public sealed class ClipShelfTests(DemoStudio studio) : IClassFixture<DemoStudio
         await Shelf.Forget(1, card.Row!.Id, None);
         await using var db = await studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContextAsync();
         Assert.False(await db.Nodes.AnyAsync(x => x.Id == card.Source.Node));
-        await Assert.ThrowsAsync<RefusedException>(() => Shelf.Bake(1, track.Node.Id, 40, 41, "One frame", null, None));
+        await Assert.ThrowsAsync<RefusedException>(() => Shelf.Bake(1, new BakeRequest(track.Node.Id, 40, 41, "One frame", null), None));
     }
 
     [Fact]

@@ -83,20 +83,30 @@ public sealed class JobTests(DemoStudio studio) : IClassFixture<DemoStudio>
         await own.InitializeAsync();
         try
         {
-            int take;
-            await using (var db = await Open())
+            // A job that is done before anybody has looked tells nothing: then the next one.
+            var (job, state) = (0, JobState.Done);
+            foreach (var name in new[] { "HL_021_crate-carry_01", "HL_027_deck-crouch_01", "HL_014_haul-rope_01", "HL_009_lamp-walk_03" })
             {
-                take = db.Takes.Single(t => t.Name == "HL_027_deck-crouch_01").Id;
+                int take;
+                await using (var db = await Open())
+                {
+                    take = db.Takes.Single(t => t.Name == name).Id;
+                }
+
+                using (var scope = own.Services.CreateScope())
+                {
+                    var queue = scope.ServiceProvider.GetRequiredService<JobQueue>();
+                    job = (await queue.Operation(LedgerOwner.Take(take), name, "label", [], null)).Id;
+                }
+
+                state = await Until(r => r.State is JobState.Running or JobState.Done);
+                if (state == JobState.Running)
+                {
+                    break;
+                }
             }
 
-            int job;
-            using (var scope = own.Services.CreateScope())
-            {
-                var queue = scope.ServiceProvider.GetRequiredService<JobQueue>();
-                job = (await queue.Operation(LedgerOwner.Take(take), "deck-crouch", "label", [], null)).Id;
-            }
-
-            await Until(r => r.State == JobState.Running);
+            Assert.Equal(JobState.Running, state);
             var hand = own.Services.GetRequiredService<JobsInHand>();
             Assert.True(hand.Running > 0);
             await own.App.StopAsync();
@@ -107,18 +117,22 @@ public sealed class JobTests(DemoStudio studio) : IClassFixture<DemoStudio>
 
             async Task<EidolonDb> Open() => await own.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContextAsync();
 
-            async Task Until(Func<JobRow, bool> when)
+            async Task<JobState> Until(Func<JobRow, bool> when)
             {
-                for (var end = DateTime.UtcNow.AddSeconds(Asking.PatienceSeconds); DateTime.UtcNow < end; await Task.Delay(50))
+                var stands = string.Empty;
+                for (var end = DateTime.UtcNow.AddSeconds(Asking.PatienceSeconds); DateTime.UtcNow < end; await Task.Delay(10))
                 {
                     await using var db = await Open();
-                    if (when(await db.Jobs.AsNoTracking().SingleAsync(j => j.Id == job)))
+                    var row = await db.Jobs.AsNoTracking().SingleAsync(j => j.Id == job);
+                    if (when(row))
                     {
-                        return;
+                        return row.State;
                     }
+
+                    stands = $"{row.State} {row.Message}";
                 }
 
-                throw new TimeoutException("the job did not come so far");
+                throw new TimeoutException($"the job did not come so far: {stands}");
             }
         }
         finally

@@ -202,7 +202,9 @@ internal sealed class ClipTrack(bool quick = false)
         var most = MathF.Max(_peak, own);
         var blended = Blend(new OverlapBlend(a, start, laid, length, play.Shape), result, start, length, (_feet, feet), most);
         var calm =
-            quick || play.Smooth == 0 || blended.Peak <= most ? null : Smoothed(result, (a, laid), start, length, play, most, blended);
+            quick || play.Smooth == 0 || blended.Peak <= most
+                ? null
+                : Smoothed(result, (a, clip with { Motion = laid }), start, length, play, most, blended);
         var now = calm?.Now ?? blended;
         _reports.Add(
             new OverlapReport(
@@ -279,7 +281,7 @@ internal sealed class ClipTrack(bool quick = false)
     /// </summary>
     private (Outcome Now, int Start, int End)? Smoothed(
         Motion result,
-        (Motion A, Motion B) clips,
+        (Motion A, ClipMotion B) clips,
         int start,
         int length,
         ClipPlay play,
@@ -287,17 +289,22 @@ internal sealed class ClipTrack(bool quick = false)
         Outcome was
     )
     {
-        var more = Math.Min((play.Smooth + 1) / 2, Math.Min(start, clips.B.FrameCount - length - 1));
+        var more = Math.Min((play.Smooth + 1) / 2, Math.Min(start, clips.B.Motion.FrameCount - length - 1));
         if (more < 1)
         {
             return null;
         }
 
-        PlantedFeet? Feet(Motion motion) => _feet is null ? null : PlantedFeet.Of(new ClipMotion(motion));
-        var (a, b) = (ClipExtension.After(clips.A, more, Feet(clips.A)), ClipExtension.Before(clips.B, more, Feet(clips.B)));
+        // What a person has decided about contacts holds in the longer clips as well.
+        ContactEdit[] Shifted(IEnumerable<ContactEdit> edits, int by) =>
+            [.. edits.Where(c => c.End + by >= 0).Select(c => c with { Start = Math.Max(0, c.Start + by), End = c.End + by })];
+        PlantedFeet? Feet(Motion motion, ContactEdit[] edits) => _feet is null ? null : PlantedFeet.Of(new ClipMotion(motion, edits));
+        var (saidA, saidB) = (Shifted(_contacts, -_at), Shifted(clips.B.Contacts, more));
+        var a = ClipExtension.After(clips.A, more, Feet(clips.A, saidA));
+        var b = ClipExtension.Before(clips.B.Motion, more, Feet(clips.B.Motion, [.. clips.B.Contacts]));
         var tried = result.Copy();
         var (from, frames) = (start - more, length + (2 * more));
-        var now = Blend(new OverlapBlend(a, from, b, frames, play.Shape), tried, from, frames, (Feet(a), Feet(b)), own);
+        var now = Blend(new OverlapBlend(a, from, b, frames, play.Shape), tried, from, frames, (Feet(a, saidA), Feet(b, saidB)), own);
         if (now.Badness(own) >= was.Badness(own))
         {
             return null;

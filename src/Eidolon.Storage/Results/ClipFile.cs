@@ -28,7 +28,7 @@ public static class ClipFile
         var at = 0;
         byte[]? Next()
         {
-            if (at + 4 > bytes.Length || BitConverter.ToInt32(bytes, at) is var length && (length < 0 || at + 4 + length > bytes.Length))
+            if (at + 4 > bytes.Length || BitConverter.ToInt32(bytes, at) is var length && (length < 0 || length > bytes.Length - at - 4))
             {
                 return null;
             }

@@ -13,6 +13,13 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Services;
 
+/// <summary>What of a track is baked to a clip, and what it is called.</summary>
+/// <param name="Node">The track.</param>
+/// <param name="From">First frame.</param>
+/// <param name="To">The frame after the last; null for all.</param>
+/// <param name="Tags">Words to find it by, with commas between them.</param>
+public sealed record BakeRequest(int Node, int From, int? To, string? Name, string? Tags);
+
 /// <summary>The library of clips: stretches of casts that were kept, motions baked in scenes, motions brought in from files.</summary>
 public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService scenes, BlobStore blobs, SubjectLibrary library)
 {
@@ -49,14 +56,12 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
     }
 
     /// <summary>Bakes a track, its layers with it, to a clip of its own; the track with its clips stays as it is.</summary>
-    /// <param name="from">First frame.</param>
-    /// <param name="to">The frame after the last; null for all.</param>
     /// <exception cref="RefusedException">It has no motion, nothing lies between the frames, or it has no name that is free.</exception>
-    public async Task Bake(int scene, int track, int from, int? to, string? name, string? tags, CancellationToken cancel)
+    public async Task Bake(int scene, BakeRequest request, CancellationToken cancel)
     {
-        var (open, of) = Open(scene, track);
+        var (open, of) = Open(scene, request.Node);
         var motion = of.Motion ?? throw new RefusedException("there is no motion on this track yet");
-        var end = Math.Clamp(to ?? motion.FrameCount, 0, motion.FrameCount);
+        var (from, end) = (request.From, Math.Clamp(request.To ?? motion.FrameCount, 0, motion.FrameCount));
         if (from < 0 || end - from < 2)
         {
             throw new RefusedException("two frames at least make a clip");
@@ -64,7 +69,7 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
 
         var contacts = of.Contacts.Where(c => c.End >= from && c.Start < end).ToList();
         await Add(
-            Row(open, of, name, tags, open.Scene.Name),
+            Row(open, of, request.Name, request.Tags, open.Scene.Name),
             new MotionValue(MotionEdits.Range(motion, from, end).From(0))
             {
                 Contacts =

@@ -64,6 +64,12 @@ public sealed class OpenScene
 
         public IReadOnlyList<SceneOperations.Clip> Clips => SetUp is { } e ? SceneOperations.ClipsOf(e) : [];
 
+        /// <summary>Jolts and slides where its clips go over into one another; a loop of them has none of these moments any more.</summary>
+        public IReadOnlyList<TrackFindings.OfClip> Joins =>
+            State.Last(SceneOperations.Loop.Name) is null
+                ? TrackFindings.Of(State.Last(SceneOperations.Clips.Name)?.Report, Subject.Name)
+                : [];
+
         /// <summary>What is said of the track's clips: which, and how each is played.</summary>
         public JsonObject? SetUp => State.Node.Entries.FirstOrDefault(e => e.Operation == SceneOperations.Clips.Name)?.Parameters;
     }

@@ -63,12 +63,6 @@ public sealed class StepModel(
     /// <summary>Characters that have no track in the scene yet.</summary>
     public IReadOnlyList<Subject> Absent { get; private set; } = [];
 
-    /// <summary>Jolts and slides where the clips of the track that is worked on go over into one another.</summary>
-    public IReadOnlyList<TrackFindings.OfClip> Findings =>
-        Track is { } t && t.State.Last(SceneOperations.Loop.Name) is null
-            ? TrackFindings.Of(t.State.Last(SceneOperations.Clips.Name)?.Report, t.Subject.Name)
-            : [];
-
     /// <summary>Must-fix Findings of the tracks.</summary>
     public int MustFix { get; private set; }
 
@@ -98,12 +92,7 @@ public sealed class StepModel(
                 ? Open.Moving.Sum(x =>
                     notes
                         .Quality(x.Shown, x.Motion!, x.Contacts)
-                        .Findings.Concat(
-                            TrackFindings
-                                .Of(x.State.Last(SceneOperations.Clips.Name)?.Report, x.Subject.Name)
-                                .Where(_ => x.State.Last(SceneOperations.Loop.Name) is null)
-                                .Select(f => f.Finding)
-                        )
+                        .Findings.Concat(x.Joins.Select(f => f.Finding))
                         .Count(f => f.Severity == Severity.MustFix)
                 )
                 : 0;
@@ -179,8 +168,8 @@ public sealed class StepModel(
         OnShelf(node, () => shelf.Keep(Id, node, clip, name, tags, cancel));
 
     /// <summary>Bakes the track, or a part of it, to a clip of the library.</summary>
-    public Task<IActionResult> OnPostBakeAsync(int node, int from, int? to, string? name, string? tags, CancellationToken cancel) =>
-        OnShelf(node, () => shelf.Bake(Id, node, from, to, name, tags, cancel));
+    public Task<IActionResult> OnPostBakeAsync(BakeRequest request, CancellationToken cancel) =>
+        OnShelf(request.Node, () => shelf.Bake(Id, request, cancel));
 
     /// <summary>A motion on the character's skeleton comes into the library.</summary>
     public Task<IActionResult> OnPostBringInAsync(int node, IFormFile? file, CancellationToken cancel) => OnShelf(node, async () =>
