@@ -37,6 +37,7 @@ public sealed class QuayTests(DemoStudio studio) : Journey(studio), IClassFixtur
         Browser.Ready();
         var take = int.Parse(new Uri(Browser.Driver.Url).Segments[2].Trim('/'), CultureInfo.InvariantCulture);
         PressAndWait("form button[hx-vals*='\"label\"']", "the names");
+        Browser.Until("return /[0-9]/.test(document.querySelector('.e-big').textContent)", "the share that is named", 60);
         Assert.True(double.Parse(Browser.One(".e-big").Text.Split(' ')[0], CultureInfo.InvariantCulture) > 95, Browser.One(".e-big").Text);
         GoTo("clean");
         PressAndWait("form button[hx-vals*='\"fill\"']", "the gaps to be filled");
