@@ -17,12 +17,6 @@ internal static class ClipExtension
     /// <summary>Speeds are taken over so long, seconds.</summary>
     private const double Reach = 0.03;
 
-    private static readonly (BodyRole Thigh, BodyRole Shin, BodyRole Foot, BodyRole Toes)[] Legs =
-    [
-        (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL, BodyRole.ToesL),
-        (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR, BodyRole.ToesR),
-    ];
-
     /// <summary>With so many frames more at its end.</summary>
     /// <param name="feet">When its feet stand; null for a body without legs.</param>
     public static Motion After(Motion motion, int frames, PlantedFeet? feet) => Extended(motion, frames, motion.FrameCount - 1, -1, feet);
@@ -49,7 +43,8 @@ internal static class ClipExtension
         ForwardKinematics.World(motion, edge, turns, places);
         var standing = feet is null
             ? []
-            : Legs.Where(l => feet.Of(BodyRoles.Side(l.Foot))[edge])
+            : LimbRoles
+                .WithToes.Where(l => feet.Of(BodyRoles.Side(l.Foot))[edge])
                 .Select(l => (Leg: l, Place: places[s.IndexOf(l.Foot)], Turn: turns[s.IndexOf(l.Foot)]))
                 .ToArray();
         for (var k = 1; k <= frames; k++)

@@ -30,10 +30,6 @@ internal sealed class ClipTrack(bool quick = false)
     /// <summary>A foot comes to rest in so long, seconds; at once where it slides all the same.</summary>
     private const double RestSeconds = 0.03;
 
-    /// <summary>Slide of a planted frame, millimetres, and acceleration against the clips' own that an overlap should stay below.</summary>
-    public const double MostSlide = 2,
-        MostJolt = OverlapReport.JoltRatio;
-
     private static readonly ClipPlay _repeated = new(null, Meet.Best);
 
     private readonly List<OverlapReport> _reports = [];
@@ -54,7 +50,8 @@ internal sealed class ClipTrack(bool quick = false)
     private sealed record Outcome(string Steps, double Slide, float Peak)
     {
         /// <summary>Above 1 it slides or jolts more than it should.</summary>
-        public double Badness(float own) => Math.Max(double.IsNaN(Slide) ? 0 : Slide / MostSlide, own > 0 ? Peak / (MostJolt * own) : 0);
+        public double Badness(float own) =>
+            Math.Max(double.IsNaN(Slide) ? 0 : Slide / OverlapReport.MostSlide, own > 0 ? Peak / (OverlapReport.JoltRatio * own) : 0);
     }
 
     /// <summary>Frames so far.</summary>
@@ -128,7 +125,7 @@ internal sealed class ClipTrack(bool quick = false)
         // The first clip meets nothing: it is put from where it is.
         clip = nudge is null ? clip : clip with { Motion = nudge.After(ClipPlacement.None, clip.Motion, 0).Lay(clip.Motion) };
         _motion = clip.Motion;
-        _feet = Legged(clip.Motion.Skeleton) ? PlantedFeet.Of(clip) : null;
+        _feet = BodyRoles.Complete(clip.Motion.Skeleton) ? PlantedFeet.Of(clip) : null;
         _peak = Peak(clip.Motion);
         _contacts.AddRange(clip.Contacts);
         _cuts.Add((0, clip.Motion.FrameCount));
@@ -359,8 +356,6 @@ internal sealed class ClipTrack(bool quick = false)
 
     private float Peak(Motion motion) => OverlapMeasure.Peak(motion, 0, motion.FrameCount - 1);
 
-    private static bool Legged(Skeleton s) => BodyRoles.Required.All(r => s.IndexOf(r) >= 0);
-
     private static Dictionary<string, float[]> Faces(Motion a, Motion b, int start, int length)
     {
         var faces = new Dictionary<string, float[]>();
@@ -409,13 +404,11 @@ internal sealed class ClipTrack(bool quick = false)
             );
         }
 
-        for (var j = 0; j < first.Skeleton.Count; j++)
+        if (first.Skeleton.FirstOther(motion.Skeleton) is { } j)
         {
-            var (a, b) = (first.Skeleton[j], motion.Skeleton[j]);
-            if (a.Name != b.Name || a.Parent != b.Parent || (a.Parent >= 0 && (a.Offset - b.Offset).Length() > .002f))
-            {
-                throw new RefusedException($"{name} is on another skeleton: joint '{b.Name}' differs from the first clip's '{a.Name}'");
-            }
+            throw new RefusedException(
+                $"{name} is on another skeleton: joint '{motion.Skeleton[j].Name}' differs from the first clip's '{first.Skeleton[j].Name}'"
+            );
         }
     }
 

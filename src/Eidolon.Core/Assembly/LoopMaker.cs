@@ -63,7 +63,7 @@ public static class LoopMaker
         var warnings = new List<string>();
         var (poses, own) = (LoopPoses.Of(motion, start, end), Heading(motion, start, end) * 180 / Math.PI);
         // What a person bends slides by that: only what it did before is its own.
-        var slides = Legged(motion) ? OverlapMeasure.Slide(motion, start, end) : 0;
+        var slides = BodyRoles.Complete(motion.Skeleton) ? OverlapMeasure.Slide(motion, start, end) : 0;
         motion = bend is { } asked ? LoopBend.Bent(motion, start, end, (asked - own) * Math.PI / 180) : motion;
         if (apart > NoCycle)
         {
@@ -75,7 +75,7 @@ public static class LoopMaker
         // A way that is meant to be straight is bent back with the rest that is spread, about the line from its beginning to its end.
         var closed = Spread(motion, start, end, turn);
         cancel.ThrowIfCancellationRequested();
-        if (Legged(motion))
+        if (BodyRoles.Complete(motion.Skeleton))
         {
             var length = closed.FrameCount - 1;
             // So many before and after that the one in the middle knows nothing of the ends.
@@ -136,8 +136,6 @@ public static class LoopMaker
             }
         );
     }
-
-    private static bool Legged(Motion motion) => BodyRoles.Required.All(r => motion.Skeleton.IndexOf(r) >= 0);
 
     /// <summary>How far a motion turns to the left from one frame to another, radians: all joints together, over some frames around both.</summary>
     private static double Heading(Motion motion, int start, int end)

@@ -8,12 +8,6 @@ namespace Eidolon.Core.Assembly;
 /// <summary>The frames of one overlap: turns by slerp under a smooth weight, the pelvis in the world, each foot by its own way.</summary>
 internal sealed class OverlapBlend
 {
-    private static readonly (BodyRole Thigh, BodyRole Shin, BodyRole Foot, BodyRole Toes)[] Legs =
-    [
-        (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL, BodyRole.ToesL),
-        (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR, BodyRole.ToesR),
-    ];
-
     private readonly Motion _a;
     private readonly Motion _b;
     private readonly int _start;
@@ -81,9 +75,12 @@ internal sealed class OverlapBlend
     {
         var s = _a.Skeleton;
         var n = s.Count;
-        var paths = feetA is null || feetB is null ? [] : Legs.Select(l => Path(l.Foot, feetA, feetB)).ToArray();
+        var paths = feetA is null || feetB is null ? [] : LimbRoles.WithToes.Select(l => Path(l.Foot, feetA, feetB)).ToArray();
         var feet = paths
-            .Select((p, leg) => Steady(Legs[leg].Foot, Legs[leg].Toes, p, (feetA!, feetB!, seen), rest * _a.FrameRate))
+            .Select(
+                (p, leg) =>
+                    Steady(LimbRoles.WithToes[leg].Foot, LimbRoles.WithToes[leg].Toes, p, (feetA!, feetB!, seen), rest * _a.FrameRate)
+            )
             .ToArray();
         var (turns, places) = (new Quaternion[n], new Vector3[n]);
         for (var k = 0; k < _length; k++)
@@ -96,9 +93,9 @@ internal sealed class OverlapBlend
 
             ForwardKinematics.World(result, at + k, turns, places);
             Lower(result, at + k, k, feet, turns, places);
-            for (var leg = 0; leg < Legs.Length; leg++)
+            for (var leg = 0; leg < LimbRoles.WithToes.Length; leg++)
             {
-                Reach(result, at + k, k, Legs[leg], paths[leg], feet[leg], turns, places);
+                Reach(result, at + k, k, LimbRoles.WithToes[leg], paths[leg], feet[leg], turns, places);
             }
         }
 
@@ -232,9 +229,9 @@ internal sealed class OverlapBlend
     {
         var s = _a.Skeleton;
         var down = 0f;
-        for (var leg = 0; leg < Legs.Length; leg++)
+        for (var leg = 0; leg < LimbRoles.WithToes.Length; leg++)
         {
-            var limb = new LimbReach(s, Legs[leg].Thigh, Legs[leg].Shin, Legs[leg].Foot);
+            var limb = new LimbReach(s, LimbRoles.WithToes[leg].Thigh, LimbRoles.WithToes[leg].Shin, LimbRoles.WithToes[leg].Foot);
             var longest = limb.Length(places) * .9995f;
             var to = feet[leg].Ankle(k) - places[limb.Root];
             var flat = (to.X * to.X) + (to.Z * to.Z);

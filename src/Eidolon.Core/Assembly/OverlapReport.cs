@@ -28,6 +28,9 @@ public sealed record OverlapReport(
     /// <summary>Frames around the overlap that smoothing changed, both inside; null where none.</summary>
     public (int Start, int End)? Smoothed { get; init; }
 
+    /// <summary>A planted foot that moves farther in a frame is seen to slide, millimetres.</summary>
+    public const double MostSlide = 2;
+
     /// <summary>A jolt beyond this is felt.</summary>
     public const double JoltRatio = 1.5;
 

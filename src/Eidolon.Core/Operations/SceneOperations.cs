@@ -12,7 +12,8 @@ public static class SceneOperations
 {
     /// <summary>
     /// The clips of a track, one after the other, each overlapping the one before it; parameters: clips [{node, start, end, and how it is played as in
-    /// an assembly plan: overlap, meet, speed, repeat, mirror, reverse, shape, parts, smooth, moved}] (node: the cast, or the prop of a take, that the clip is cut from; frames, end
+    /// an assembly plan: overlap, meet, speed, repeat, mirror, reverse, shape, parts, smooth, moved}] (node: the cast, or the prop of a take, that the
+    /// clip is cut from; frames, end
     /// exclusive), overlap (frames, where a clip says nothing). The node's inputs are those casts, in order.
     /// </summary>
     public static Operation Clips { get; } = new("clips", 5, NodeKind.Track, "Assemble", "Clips", (input, p, c) =>
@@ -33,7 +34,9 @@ public static class SceneOperations
                 : Joined(Planned(input.Inputs, p), c);
         }) { SetUp = true, FitsRecipe = _ => false };
 
-    /// <summary>The best cycle of what the clips make, closed; parameters: cycles (how often, from 1), inPlace, bend (degrees to the left in a cycle, 0 for straight; left out: as it goes).</summary>
+    /// <summary>
+    /// The best cycle of what the clips make, closed; parameters: cycles (how often, from 1), inPlace, bend (degrees to the left in a cycle, 0 for
+    /// straight; left out: as it goes).</summary>
     public static Operation Loop { get; } = new("loop", 2, NodeKind.Track, "Assemble", "Loop", (input, p, c) =>
         {
             var below = input.Moving("there is no motion to loop yet");

@@ -8,9 +8,6 @@ namespace Eidolon.Core.Operations;
 /// <summary>What is wrong where the clips of a track go over into one another.</summary>
 public static class TrackFindings
 {
-    /// <summary>A planted foot that moves farther in a frame is seen to slide, millimetres.</summary>
-    private const double Slide = 2;
-
     /// <summary>A jolt this strong is a break, against the clips' own acceleration.</summary>
     private const double Break = 3;
 
@@ -47,7 +44,7 @@ public static class TrackFindings
             }
 
             var slide = (double?)o["slideMillimetres"] ?? 0;
-            if (slide > Slide)
+            if (slide > OverlapReport.MostSlide)
             {
                 found.Add(
                     new(

@@ -7,12 +7,6 @@ namespace Eidolon.Core.Retargeting;
 /// <summary>Holds planted feet of a motion in place over a range, fading the correction at its ends.</summary>
 internal static class FootPin
 {
-    private static readonly (BodyRole Thigh, BodyRole Shin, BodyRole Foot, BodyRole Toes)[] Legs =
-    [
-        (BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL, BodyRole.ToesL),
-        (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR, BodyRole.ToesR),
-    ];
-
     public static void Hold(Motion motion, int start, int end, IReadOnlyList<ContactEdit> edits)
     {
         var s = motion.Skeleton;
@@ -23,7 +17,7 @@ internal static class FootPin
         var turns = new Quaternion[motion.Rotations.Length];
         var world = ForwardKinematics.WorldPositions(motion, turns);
         var contacts = BodyContacts.Find(motion, edits).Joints;
-        foreach (var leg in Legs)
+        foreach (var leg in LimbRoles.WithToes)
         {
             var foot = s.IndexOf(leg.Foot);
             var toes = s.IndexOf(leg.Toes);

@@ -9,6 +9,10 @@ internal static class LimbRoles
     public static (BodyRole Upper, BodyRole Lower, BodyRole End)[] Legs { get; } =
     [(BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL), (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR)];
 
+    /// <summary>Legs with the toes that go with their foot.</summary>
+    public static (BodyRole Thigh, BodyRole Shin, BodyRole Foot, BodyRole Toes)[] WithToes { get; } =
+    [(BodyRole.ThighL, BodyRole.ShinL, BodyRole.FootL, BodyRole.ToesL), (BodyRole.ThighR, BodyRole.ShinR, BodyRole.FootR, BodyRole.ToesR)];
+
     /// <inheritdoc cref="Legs"/>
     public static (BodyRole Upper, BodyRole Lower, BodyRole End)[] Arms { get; } =
     [(BodyRole.UpperArmL, BodyRole.ForearmL, BodyRole.HandL), (BodyRole.UpperArmR, BodyRole.ForearmR, BodyRole.HandR)];

@@ -5,6 +5,9 @@ namespace Eidolon.Core.Skeletons;
 /// <summary>What the roles are to one another: sides, parents, and which are needed.</summary>
 public static class BodyRoles
 {
+    /// <summary>Whether a skeleton has every role that a body needs.</summary>
+    public static bool Complete(Skeleton s) => Required.All(r => s.IndexOf(r) >= 0);
+
     private static readonly FrozenDictionary<BodyRole, BodyRole> MirrorOf = BuildMirror();
 
     private static readonly FrozenDictionary<BodyRole, BodyRole> ParentOf = BuildParents();

@@ -5,6 +5,9 @@ namespace Eidolon.Core.Skeletons;
 /// <summary>A tree of joints, parents first. Immutable.</summary>
 public sealed class Skeleton
 {
+    /// <summary>Joints of one skeleton lie no farther apart than this in another that is taken for it, metres.</summary>
+    private const float SameBone = 0.002f;
+
     private readonly Dictionary<string, int> _byName;
     private readonly Dictionary<BodyRole, int> _byRole = [];
     private readonly Joint[] _joints;
@@ -70,6 +73,23 @@ public sealed class Skeleton
 
     /// <summary>Index of the joint that plays a role, −1 when none does.</summary>
     public int IndexOf(BodyRole role) => _byRole.GetValueOrDefault(role, -1);
+
+    /// <summary>
+    /// The first joint that is another one in a skeleton of as many joints: by its name, its parent, or its place against it; null where both are one.
+    /// </summary>
+    public int? FirstOther(Skeleton other)
+    {
+        for (var j = 0; j < Math.Min(Count, other.Count); j++)
+        {
+            var (a, b) = (this[j], other[j]);
+            if (a.Name != b.Name || a.Parent != b.Parent || (a.Parent >= 0 && (a.Offset - b.Offset).Length() > SameBone))
+            {
+                return j;
+            }
+        }
+
+        return null;
+    }
 
     /// <summary>Joints that hang on this one.</summary>
     public IEnumerable<int> Children(int index)

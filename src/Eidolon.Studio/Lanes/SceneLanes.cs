@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
 using Eidolon.Studio.Services;
 using static Eidolon.Studio.Lanes.LaneParts;
@@ -85,11 +86,24 @@ internal static class SceneLanes
             lane["clips"] = track.SetUp?["clips"]?.DeepClone() ?? new JsonArray();
             lane["overlap"] = (int?)track.SetUp?["overlap"] ?? 36;
             lane["lengths"] = new JsonArray([.. track.Clips.Select(c => (JsonNode)(open.Sources.GetValueOrDefault(c.Node)?.Frames ?? 0))]);
-            lane["overlaps"] = overlaps.DeepClone();
+            lane["overlaps"] = Judged(overlaps, track);
             lane["cuts"] = track.State.Last(SceneOperations.Clips.Name)?.Report["cuts"]?.DeepClone() ?? new JsonArray();
         }
 
         lanes.Add((JsonNode)lane);
+    }
+
+    /// <summary>Overlaps with what is wrong there: jolt or slide, each must or look.</summary>
+    private static JsonArray Judged(JsonArray overlaps, OpenScene.Track track)
+    {
+        var judged = (JsonArray)overlaps.DeepClone();
+        foreach (var (clip, finding) in track.Joins)
+        {
+            var o = judged.First(x => (int)x!["clip"]! == clip && (int)x["start"]! == finding.Start)!;
+            o[finding.Kind] = finding.Severity == Severity.MustFix ? "must" : "look";
+        }
+
+        return judged;
     }
 
     private static void AddLayers(JsonArray lanes, OpenScene.Track track)

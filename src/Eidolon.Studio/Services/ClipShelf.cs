@@ -26,9 +26,6 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
     private const int LongestName = 60,
         LongestTags = 200;
 
-    /// <summary>Joints of one skeleton lie no farther apart than this in another that is taken for it, metres.</summary>
-    private const float SameBone = 0.002f;
-
     /// <summary>Keeps the stretch of its source that a clip on a track shows.</summary>
     /// <exception cref="RefusedException">There is no such clip, it has no name, or the name is taken.</exception>
     public async Task Keep(int scene, int track, int clip, string? name, string? tags, CancellationToken cancel)
@@ -208,18 +205,14 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
             throw Other($"it has {motion.Skeleton.Count} joints, not {own.Count}");
         }
 
-        for (var j = 0; j < own.Count; j++)
+        if (own.FirstOther(motion.Skeleton) is { } j)
         {
             var (a, b) = (own[j], motion.Skeleton[j]);
-            if (a.Name != b.Name || a.Parent != b.Parent)
-            {
-                throw Other($"its joint '{b.Name}' is not '{a.Name}'");
-            }
-
-            if (a.Parent >= 0 && (a.Offset - b.Offset).Length() > SameBone)
-            {
-                throw Other($"'{b.Name}' is {(a.Offset - b.Offset).Length() * 1000:0} mm off");
-            }
+            throw Other(
+                a.Name != b.Name || a.Parent != b.Parent
+                    ? $"its joint '{b.Name}' is not '{a.Name}'"
+                    : $"'{b.Name}' is {(a.Offset - b.Offset).Length() * 1000:0} mm off"
+            );
         }
 
         return motion.On(own);

@@ -363,9 +363,9 @@ export class Lanes extends EventTarget {
     });
     // Where it jolts, a jag.
     for (const o of lane.dragged ? [] : (lane.overlaps ?? [])) {
-      if (!(o.accelerationPeakRatio > 1.5)) continue;
+      if (!o.jolt) continue;
       const x = this.x((o.start + o.end) / 2, w);
-      g.strokeStyle = token(o.accelerationPeakRatio > 3 ? "must" : "look");
+      g.strokeStyle = token(o.jolt);
       g.lineWidth = 2;
       g.beginPath();
       for (const [i, dx] of [0, 5, -5, 0].entries()) g.lineTo(x + dx, 2 + ((h - 4) * i) / 3);

@@ -30,12 +30,12 @@ export function joining(page) {
       return;
     }
     field("measures").replaceChildren(
-      big("Feet slide, planted", (o.slideMillimetres ?? 0).toFixed(1), "mm/frame", o.slideMillimetres > 2),
+      big("Feet slide, planted", (o.slideMillimetres ?? 0).toFixed(1), "mm/frame", o.slide),
       big(
         "Jolt, × the clips' own",
         o.accelerationPeakRatio.toFixed(1),
         o.before ? `×, was ${o.before.toFixed(1)}` : "×",
-        o.accelerationPeakRatio > 1.5,
+        o.jolt,
       ),
       big("Clip moved", o.movedMetres.toFixed(2), "m"),
       big("and turned", Math.round(o.turnedDegrees), "°"),
