@@ -103,6 +103,7 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
         b.Entity<WitnessVideo>().HasIndex(v => v.TakeId);
         b.Entity<ClipRow>().HasIndex(c => new { c.ProductionId, c.SubjectId });
         b.Entity<ClipRow>().HasIndex(c => c.NodeId);
+        b.Entity<ClipRow>().HasQueryFilter(c => c.AsideUtc == null);
         b.Entity<IgnoredFinding>().HasIndex(v => v.TakeId);
     }
 
@@ -119,6 +120,7 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
                 n.Source,
             })
             .IsUnique();
+        b.Entity<NodeRow>().HasQueryFilter(n => n.AsideUtc == null);
         b.Entity<NodeRow>().HasMany(n => n.Entries).WithOne().HasForeignKey(e => e.NodeId);
         b.Entity<EntryRow>().HasIndex(e => new { e.NodeId, e.Position }).IsUnique();
         b.Entity<Scene>().HasMany(s => s.Nodes).WithOne().HasForeignKey(n => n.SceneId).OnDelete(DeleteBehavior.Cascade);

@@ -1,5 +1,7 @@
 using Eidolon.Core;
+using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
 using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
@@ -81,6 +83,70 @@ public sealed class AsideTests : IAsyncLifetime
         Assert.Equal(1, await _aside.Sweep());
         await using var after = _studio.CreateDbContext();
         Assert.Equal($"clip of {other}", (await after.Clips.SingleAsync()).Name);
+    }
+
+    [Fact]
+    public async Task A_clip_that_a_scene_plays_outlives_its_time_and_a_track_goes_with_its_layers()
+    {
+        int scene,
+            played,
+            idle,
+            track;
+        await using (var db = _studio.CreateDbContext())
+        {
+            var row = new Scene
+            {
+                ProductionId = 1,
+                Name = "Quay",
+                CreatedUtc = DateTime.UtcNow,
+            };
+            db.Scenes.Add(row);
+            var own = Enumerable
+                .Range(0, 2)
+                .Select(i => new NodeRow
+                {
+                    Kind = NodeKind.Clip,
+                    SubjectId = _studio.Ines,
+                    Source = $"{i}",
+                })
+                .ToList();
+            db.Nodes.AddRange(own);
+            await db.SaveChangesAsync();
+            var clips = own.Select(n => new ClipRow
+                {
+                    ProductionId = 1,
+                    NodeId = n.Id,
+                    BlobId = 1,
+                    Name = $"clip {n.Id}",
+                })
+                .ToList();
+            db.Clips.AddRange(clips);
+            track = (await SceneNodes.Track(db, row, _studio.Ines, [own[0].Id])).Id;
+            await db.SaveChangesAsync();
+            (scene, played, idle) = (row.Id, clips[0].Id, clips[1].Id);
+        }
+
+        await _aside.Put(AsideKind.Clip, played);
+        await _aside.Put(AsideKind.Clip, idle);
+        _hand.Now += TimeSpan.FromDays(31);
+        Assert.Equal(1, await _aside.Sweep());
+        await using (var db = _studio.CreateDbContext())
+        {
+            Assert.Equal(played, (await db.Clips.IgnoreQueryFilters().SingleAsync()).Id);
+            Assert.Equal(1, await db.Nodes.CountAsync(n => n.Kind == NodeKind.Clip));
+        }
+
+        await _aside.Put(AsideKind.Track, track);
+        await using (var db = _studio.CreateDbContext())
+        {
+            Assert.False(await db.Nodes.AnyAsync(n => n.SceneId == scene));
+        }
+
+        // Only when the track that plays it has gone for good does the clip go too.
+        _hand.Now += TimeSpan.FromDays(31);
+        Assert.Equal(2, await _aside.Sweep());
+        await using var after = _studio.CreateDbContext();
+        Assert.False(await after.Nodes.IgnoreQueryFilters().AnyAsync(n => n.SceneId == scene || n.Kind == NodeKind.Clip));
     }
 
     [Fact]

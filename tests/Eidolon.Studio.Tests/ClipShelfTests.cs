@@ -6,7 +6,9 @@ using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 using Eidolon.Storage;
 using Eidolon.Storage.Ledger;
+using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Services;
 using Eidolon.Testing;
 using Microsoft.EntityFrameworkCore;
@@ -47,6 +49,8 @@ public sealed class ClipShelfTests(DemoStudio studio) : IClassFixture<DemoStudio
                 new AddEntries(SceneOperations.Clips.Name, new JsonObject { ["clips"] = clips, ["overlap"] = 36 }, Stevedore().Node.Id)
             );
 
+    private Aside Away => _scope.ServiceProvider.GetRequiredService<Aside>();
+
     private void TakeBack() => studio.Services.GetRequiredService<LedgerBook>().Keep(LedgerOwner.Scene(1), new TakeBackEntry());
 
     [Fact]
@@ -70,9 +74,15 @@ public sealed class ClipShelfTests(DemoStudio studio) : IClassFixture<DemoStudio
         }
 
         await Assert.ThrowsAsync<RefusedException>(() => Shelf.Keep(1, track.Node.Id, 9, "Ninth", null, None));
-        await Shelf.Forget(1, card.Row.Id, None);
+        await Away.Put(AsideKind.Clip, card.Row.Id);
         Assert.DoesNotContain(Scenes.Library(Scenes.Open(1), track.Subject.Id), c => c.Name == "Corner");
-        await Assert.ThrowsAsync<RefusedException>(() => Shelf.Forget(1, card.Row.Id, None));
+        await Assert.ThrowsAsync<RefusedException>(() => Away.Put(AsideKind.Clip, card.Row.Id));
+        // Its name is free meanwhile; when it comes back it takes another.
+        await Shelf.Keep(1, track.Node.Id, 0, "Corner", null, None);
+        Assert.Equal("Corner 2", (await Away.Bring(AsideKind.Clip, card.Row.Id)).Name);
+        Assert.Equal((165, 470), (Found("Corner 2").Start, Found("Corner 2").End));
+        await Away.Put(AsideKind.Clip, card.Row.Id);
+        await Away.Put(AsideKind.Clip, Found("Corner").Row!.Id);
     }
 
     [Fact]
@@ -91,15 +101,73 @@ public sealed class ClipShelfTests(DemoStudio studio) : IClassFixture<DemoStudio
         var n = baked.Skeleton.Count;
         Assert.Equal(baked.Rotations[(40 * n)..(340 * n)], now.Rotations);
         Assert.Equal(baked.Translations[(40 * n)..(340 * n)], now.Translations);
-        // A clip that a scene plays stays.
-        var refused = await Assert.ThrowsAsync<RefusedException>(() => Shelf.Forget(1, card.Row!.Id, None));
-        Assert.Contains("Quay scene A", refused.Message, StringComparison.Ordinal);
+        // Put aside it is in no library any more, and the scene that plays it goes on, by its name.
+        await Away.Put(AsideKind.Clip, card.Row!.Id);
+        Assert.DoesNotContain(Scenes.Library(Scenes.Open(1), track.Subject.Id), c => c.Name == "Baked");
+        Assert.Equal("Baked", Scenes.Open(1).Sources[card.Source.Node].TakeName);
+        Assert.Equal(300, Stevedore().Motion!.FrameCount);
         TakeBack();
         Assert.True(JsonNode.DeepEquals(was, Stevedore().SetUp));
-        await Shelf.Forget(1, card.Row!.Id, None);
-        await using var db = await studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContextAsync();
-        Assert.False(await db.Nodes.AnyAsync(x => x.Id == card.Source.Node));
+        await Away.Bring(AsideKind.Clip, card.Row.Id);
+        Assert.Equal(300, Found("Baked").End);
+        await Away.Put(AsideKind.Clip, card.Row.Id);
         await Assert.ThrowsAsync<RefusedException>(() => Shelf.Bake(1, new BakeRequest(track.Node.Id, 40, 41, "One frame", null), None));
+    }
+
+    [Fact]
+    public async Task A_bake_is_a_job_that_says_what_it_made_or_why_not()
+    {
+        var queue = _scope.ServiceProvider.GetRequiredService<JobQueue>();
+        async Task<JobRow> Ended(BakeRequest request)
+        {
+            var job = await queue.Bake(1, request);
+            var book = studio.Services.GetRequiredService<JobBook>();
+            await Asking.Until(() => book.Find(job.Id, None).Result!.State is JobState.Done or JobState.Failed);
+            return (await book.Find(job.Id, None))!;
+        }
+
+        var node = Stevedore().Node.Id;
+        var done = await Ended(new BakeRequest(node, 0, 120, "By a job", "idle"));
+        Assert.Equal((JobState.Done, "'By a job', 1.0 s, is in the library"), (done.State, done.Message));
+        Assert.Equal("idle", Found("By a job").Row!.Tags);
+        var twice = await Ended(new BakeRequest(node, 0, 130, "By a job", null));
+        Assert.Equal((JobState.Failed, "There is a clip 'By a job' already"), (twice.State, twice.Message));
+        await Away.Put(AsideKind.Clip, Found("By a job").Row!.Id);
+    }
+
+    [Fact]
+    public async Task A_character_is_in_a_scene_twice_each_with_clips_and_layers_of_its_own()
+    {
+        var first = Stevedore();
+        var node = (await Scenes.Enter(1, first.Subject.Id, None))!;
+        var book = studio.Services.GetRequiredService<LedgerBook>();
+        book.BringUp(LedgerOwner.Scene(1));
+        OpenScene.Track Of(int id) => Scenes.Open(1).Tracks.Single(t => t.Node.Id == id);
+        var second = Of(node.Id);
+        Assert.Equal(("Stevedore", "Stevedore 2"), (Of(first.Node.Id).Name, second.Name));
+        Assert.NotEqual(Of(first.Node.Id).LayerNode!.Id, second.LayerNode!.Id);
+        // A layer over the second leaves the first as it is.
+        var was = Of(first.Node.Id).Shown;
+        book.Keep(
+            LedgerOwner.Scene(1),
+            new AddEntries(
+                SceneOperations.Layer.Name,
+                new JsonObject { ["joint"] = "HandR", ["keys"] = new JsonArray(new JsonObject { ["frame"] = 10, ["z"] = 20 }) },
+                second.LayerNode.Id
+            )
+        );
+        Assert.Equal(was, Of(first.Node.Id).Shown);
+        Assert.NotEqual(second.Shown, Of(node.Id).Shown);
+        Assert.Contains("Stevedore 2", WebUtility.HtmlDecode(await _http.GetStringAsync("/scenes/1/assemble")), StringComparison.Ordinal);
+        // Taken off it is gone with its layers, and comes back with them.
+        var item = await Away.Put(AsideKind.Track, node.Id);
+        Assert.Equal("Stevedore of Quay scene A", item.Name);
+        Assert.DoesNotContain(Scenes.Open(1).Tracks, t => t.Node.Id == node.Id);
+        Assert.Equal(was, Of(first.Node.Id).Shown);
+        Assert.Contains(await Away.List(), i => i.Kind == AsideKind.Track && i.Id == node.Id);
+        await Away.Bring(AsideKind.Track, node.Id);
+        Assert.Single(Of(node.Id).Layers!.Node.Entries);
+        await Away.Put(AsideKind.Track, node.Id);
     }
 
     [Fact]
@@ -129,7 +197,7 @@ public sealed class ClipShelfTests(DemoStudio studio) : IClassFixture<DemoStudio
                 ForwardKinematics.WorldPositions(MotionEdits.Range(motion, last, last + 1))
             );
             Assert.InRange(a.Zip(b, (x, y) => (x - y).Length()).Max(), 0, .02f);
-            await Shelf.Forget(1, card.Row!.Id, None);
+            await Away.Put(AsideKind.Clip, card.Row!.Id);
         }
 
         using var scope = studio.Services.CreateScope();

@@ -43,7 +43,7 @@ public sealed class HandOffTests(DemoStudio studio) : IClassFixture<DemoStudio>
             Start = start,
             End = end,
             Rate = rate,
-            Who = track.Subject.Id,
+            Track = track.Node.Id,
         };
         var slip = Assert.Single(await scope.ServiceProvider.GetRequiredService<HandOffService>().Write(id, settings));
         var file = MotionFiles.ReadMotion(studio.Services.GetRequiredService<BlobStore>().Read(db, slip.BlobId), slip.FileName);

@@ -142,8 +142,8 @@ public sealed class SceneTests(DemoStudio studio) : IClassFixture<DemoStudio>, I
             {
                 (With(p => p["clips"]![1]!["file"] = "nobody.glb"), "clips[1].file"),
                 (With(p => p["frameRate"] = 24), "not 24"),
-                (With(p => p["layers"] = new JsonArray(new JsonObject { ["joint"] = "HandR" })), "at Polish"),
-                (With(p => p["inPlace"] = true), "inPlace"),
+                (With(p => p["layers"] = new JsonArray(new JsonObject { ["joint"] = "HandR", ["mode"] = "over" })), "layers[0].mode"),
+                (With(p => p["inPlace"] = 3), "inPlace"),
                 (With(p => p["clips"]![1]!["speed"] = 0), "no speed"),
                 ("{", "line 1"),
             }
@@ -157,6 +157,40 @@ public sealed class SceneTests(DemoStudio studio) : IClassFixture<DemoStudio>, I
         await Read(With(p => p["clips"]![2]!["end"] = 400));
         await Asking.Until(() => Stevedore().Clips[2].End == 400);
         studio.Services.GetRequiredService<LedgerBook>().Keep(LedgerOwner.Scene(1), new TakeBackEntry());
+        Assert.True(JsonNode.DeepEquals(track.SetUp, Stevedore().SetUp));
+
+        // In place, with a loop and a layer: all of it is on the track, goes out again and is one change.
+        await Read(
+            With(p =>
+            {
+                p["inPlace"] = true;
+                p["loop"] = new JsonObject { ["cycles"] = 2 };
+                p["layers"] = new JsonArray(
+                    new JsonObject { ["joint"] = "HandR", ["keys"] = new JsonArray(new JsonObject { ["frame"] = 5, ["z"] = 30 }) }
+                );
+            })
+        );
+        await Asking.Until(() => Stevedore().Layers!.Node.Entries.Count == 1);
+        var rich = Stevedore();
+        var pelvis = ForwardKinematics
+            .WorldPositions(rich.Motion!)
+            .Where((_, i) => i % rich.Motion!.Skeleton.Count == rich.Motion.Skeleton.IndexOf(BodyRole.Pelvis))
+            .ToList();
+        Assert.InRange(pelvis.Max(p => p.X) - pelvis.Min(p => p.X) + pelvis.Max(p => p.Z) - pelvis.Min(p => p.Z), 0, .4f);
+        using var again = new ZipArchive(new MemoryStream(await _http.GetByteArrayAsync($"/api/scenes/1/plan/{track.Node.Id}")));
+        using (var from = new StreamReader(again.GetEntry("plan.json")!.Open()))
+        {
+            var whole = (JsonObject)JsonNode.Parse(await from.ReadToEndAsync())!;
+            Assert.True((bool)whole["inPlace"]!);
+            Assert.Equal(2, (int)whole["loop"]!["cycles"]!);
+            Assert.Equal("HandR", (string?)whole["layers"]![0]!["joint"]);
+        }
+
+        for (var k = 0; k < 3; k++)
+        {
+            studio.Services.GetRequiredService<LedgerBook>().Keep(LedgerOwner.Scene(1), new TakeBackEntry());
+        }
+
         Assert.True(JsonNode.DeepEquals(track.SetUp, Stevedore().SetUp));
         var none = await _http.GetAsync("/api/scenes/1/plan/99999");
         Assert.Equal(HttpStatusCode.NotFound, none.StatusCode);

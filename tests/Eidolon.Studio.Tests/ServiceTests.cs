@@ -311,7 +311,7 @@ public sealed class ServiceTests(DemoStudio studio) : IClassFixture<DemoStudio>
         var scene = await With<SceneService, Scene>(s => s.Add(production.Id, null, "An empty quay", default));
         Assert.Equal("An empty quay", await With<SceneService, string?>(s => s.NameOf(scene.Id, default)));
         Assert.Null(await With<SceneService, string?>(s => s.NameOf(99_999, default)));
-        var absent = await With<SceneService, IReadOnlyList<Subject>>(s => s.Absent(s.Open(scene.Id), default));
+        var absent = await With<SceneService, IReadOnlyList<Subject>>(s => s.Characters(s.Open(scene.Id), default));
         Assert.NotEmpty(absent);
         Assert.All(absent, a => Assert.Equal(SubjectKind.Character, a.Kind));
         Assert.Null(await With<SceneService, NodeRow?>(s => s.Enter(99_999, absent[0].Id, default)));

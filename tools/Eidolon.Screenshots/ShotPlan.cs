@@ -90,7 +90,7 @@ internal static class ShotPlan
                 {
                     Format = "glb",
                     Rate = 30,
-                    Who = stevedore.Id,
+                    Track = nodes.First(n => n.Kind == NodeKind.Track && n.SubjectId == stevedore.Id).Id,
                 }
             );
     }

@@ -11,7 +11,7 @@ using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Cli.Verbs;
 
-/// <summary>Clips, overlaps and layers of a plan, baked to one motion; files are relative to the plan.</summary>
+/// <summary>Clips, overlaps, a loop and layers of a plan, baked to one motion; files are relative to the plan.</summary>
 internal static class AssembleVerb
 {
     public static Command Create()
@@ -43,7 +43,7 @@ internal static class AssembleVerb
             throw new InvalidInputException(planPath, "clips", e.Message, e);
         }
 
-        motion = Layered(motion, plan, planPath);
+        motion = Followed(motion, plan, planPath);
         MotionFiles.WriteMotion(output, motion);
         warnings.AddRange(baked.Overlaps.SelectMany(o => o.Warnings()));
         var report = new JsonObject
@@ -124,22 +124,21 @@ internal static class AssembleVerb
         return guess.Complete ? motion.On(motion.Skeleton.WithRoles(guess.Roles)) : motion;
     }
 
-    private static Motion Layered(Motion motion, AssemblyPlan plan, string planPath)
+    /// <summary>The loop and the layers over the clips.</summary>
+    private static Motion Followed(Motion motion, AssemblyPlan plan, string planPath)
     {
-        for (var i = 0; i < plan.Layers.Count; i++)
+        var layers = plan.Layers.Select((l, i) => (Place: $"layers[{i}]", Entry: SceneOperations.Layer.Entry(l)));
+        var loop = plan.Loop is { } said ? [("loop", SceneOperations.Loop.Entry(said))] : Array.Empty<(string, Entry)>();
+        foreach (var (place, entry) in loop.Concat(layers))
         {
             try
             {
-                var (value, _) = EntryRunner.Run(
-                    new MotionValue(motion),
-                    [SceneOperations.Layer.Entry(plan.Layers[i])],
-                    new OperationContext(new FileResources())
-                );
+                var (value, _) = EntryRunner.Run(new MotionValue(motion), [entry], new OperationContext(new FileResources()));
                 motion = ((MotionValue)value).Motion;
             }
             catch (Exception e) when (e is ArgumentException or RefusedException or InvalidOperationException or FormatException)
             {
-                throw new InvalidInputException(planPath, $"layers[{i}]", e.Message, e);
+                throw new InvalidInputException(planPath, place, e.Message, e);
             }
         }
 

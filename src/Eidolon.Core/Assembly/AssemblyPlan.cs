@@ -3,11 +3,13 @@ namespace Eidolon.Core.Assembly;
 /// <summary>What an assembly plan's file says; clips by the names of their files.</summary>
 /// <param name="FrameRate">Of the result; null for the first clip's.</param>
 /// <param name="InPlace">Without the way over the floor.</param>
+/// <param name="Loop">As a loop's parameters; null where the clips are played once.</param>
 /// <param name="Layers">Each as a layer's parameters.</param>
 public sealed record AssemblyPlan(
     double? FrameRate,
     bool InPlace,
     IReadOnlyList<PlanClip> Clips,
+    System.Text.Json.Nodes.JsonObject? Loop,
     IReadOnlyList<System.Text.Json.Nodes.JsonObject> Layers
 );
 

@@ -14,7 +14,7 @@ public static class SceneOperations
     /// The clips of a track, one after the other, each overlapping the one before it; parameters: clips [{node, start, end, and how it is played as in
     /// an assembly plan: overlap, meet, speed, repeat, mirror, reverse, shape, parts, smooth, moved}] (node: the cast, or the prop of a take, that the
     /// clip is cut from; frames, end
-    /// exclusive), overlap (frames, where a clip says nothing). The node's inputs are those casts, in order.
+    /// exclusive), overlap (frames, where a clip says nothing), inPlace (without the way over the floor). The node's inputs are those casts, in order.
     /// </summary>
     public static Operation Clips { get; } = new("clips", 5, NodeKind.Track, "Assemble", "Clips", (input, p, c) =>
         {
@@ -31,7 +31,7 @@ public static class SceneOperations
 
             return input.Inputs.All(i => i is PlacesValue)
                 ? Laid([.. input.Inputs.Cast<PlacesValue>().Select((v, i) => Cut(v.Places, clips[i]))])
-                : Joined(Planned(input.Inputs, p), c);
+                : Joined(Planned(input.Inputs, p), p.Flag("inPlace", false), c);
         }) { SetUp = true, FitsRecipe = _ => false };
 
     /// <summary>
@@ -54,7 +54,7 @@ public static class SceneOperations
                 end,
                 apart,
                 cycles,
-                p["inPlace"] is JsonValue v && v.TryGetValue<bool>(out var standing) && standing,
+                p.Flag("inPlace", false),
                 c.Cancel,
                 bend: p["bend"] is null ? null
                     : p.Number("bend", 0) is >= -MostBend and <= MostBend and var bend ? bend
@@ -111,7 +111,7 @@ public static class SceneOperations
                 .Select(k => new LayerKey(
                     k.Whole("frame", 0),
                     new((float)k.Number("x", 0), (float)k.Number("y", 0), (float)k.Number("z", 0)),
-                    k["release"] is JsonValue r && r.TryGetValue<bool>(out var lets) && lets
+                    k.Flag("release", false)
                 ))
                 .ToList();
             var layer = new PoseLayer(p.Needed("joint"), (float)p.Number("weight", 1), keys);
@@ -198,9 +198,14 @@ public static class SceneOperations
         return (start, Math.Clamp(clip.End ?? frames, start + 1, frames));
     }
 
-    private static OperationResult Joined(PlannedClip[] clips, OperationContext context)
+    private static OperationResult Joined(PlannedClip[] clips, bool inPlace, OperationContext context)
     {
         var result = ClipJoiner.Join(clips, context.Progress, context.Cancel);
+        if (inPlace)
+        {
+            result = result with { Motion = MotionEdits.InPlace(result.Motion) };
+        }
+
         var report = new JsonObject { ["frames"] = result.Motion.FrameCount };
         if (clips.Length > 1)
         {

@@ -11,6 +11,10 @@ public sealed record LedgerLook(LedgerOwner Owner, IReadOnlyList<NodeRow> Rows, 
     public NodeRow? Find(NodeKind kind, int subject = 0, int target = 0) =>
         Rows.FirstOrDefault(n => n.Kind == kind && n.SubjectId == subject && n.TargetId == target);
 
+    /// <summary>The layers over a track; null for a prop's.</summary>
+    public NodeRow? LayersOver(NodeRow track) =>
+        Rows.FirstOrDefault(n => n.Kind == NodeKind.Layers && n.SubjectId == track.SubjectId && n.Source == track.Source);
+
     public IEnumerable<NodeRow> Of(NodeKind kind) => Rows.Where(n => n.Kind == kind);
 
     /// <summary>What operations in a node may use.</summary>

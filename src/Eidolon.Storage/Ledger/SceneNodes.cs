@@ -49,7 +49,7 @@ public static class SceneNodes
         }
     }
 
-    /// <summary>The track of a character or prop; made of whole clips when it is missing.</summary>
+    /// <summary>The first track of a character or prop; made of whole clips when it is missing. One that was taken off is not made again.</summary>
     public static async Task<NodeRow> Track(
         EidolonDb db,
         Scene scene,
@@ -58,20 +58,30 @@ public static class SceneNodes
         CancellationToken cancel = default
     )
     {
-        var known = await db.Nodes.FirstOrDefaultAsync(
-            n => n.SceneId == scene.Id && n.Kind == NodeKind.Track && n.SubjectId == subject,
-            cancel
-        );
-        if (known is not null)
-        {
-            return known;
-        }
+        var known = await Tracks(db, scene, subject).OrderBy(n => n.Id).FirstOrDefaultAsync(cancel);
+        return known ?? await Another(db, scene, subject, clips, cancel);
+    }
 
+    private static IQueryable<NodeRow> Tracks(EidolonDb db, Scene scene, int subject) =>
+        db.Nodes.IgnoreQueryFilters().Where(n => n.SceneId == scene.Id && n.Kind == NodeKind.Track && n.SubjectId == subject);
+
+    /// <summary>One more track of a character or prop, made of whole clips.</summary>
+    public static async Task<NodeRow> Another(
+        EidolonDb db,
+        Scene scene,
+        int subject,
+        IReadOnlyList<int> clips,
+        CancellationToken cancel = default
+    )
+    {
+        var taken = await Tracks(db, scene, subject).Select(n => n.Source).ToListAsync(cancel);
+        var source = Enumerable.Range(1, taken.Count + 1).Select(NodeRow.TrackSource).First(s => !taken.Contains(s));
         var track = new NodeRow
         {
             SceneId = scene.Id,
             Kind = NodeKind.Track,
             SubjectId = subject,
+            Source = source,
         };
         var list = new JsonArray([.. clips.Select(c => (JsonNode)new JsonObject { ["node"] = c, ["start"] = 0 })]);
         track.Entries.Add(
@@ -94,6 +104,7 @@ public static class SceneNodes
                     SceneId = scene.Id,
                     Kind = NodeKind.Layers,
                     SubjectId = subject,
+                    Source = source,
                 }
             );
         }

@@ -79,8 +79,10 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
 
     private IReadOnlyList<int> Inputs(NodeRow row, IReadOnlyList<Entry> entries)
     {
-        int? Sibling(NodeKind kind, int subject = 0) =>
-            Load(new LedgerOwner(row.TakeId, row.SceneId)).FirstOrDefault(n => n.Kind == kind && n.SubjectId == subject)?.Id;
+        int? Sibling(NodeKind kind, int subject = 0, string? source = null) =>
+            Load(new LedgerOwner(row.TakeId, row.SceneId))
+                .FirstOrDefault(n => n.Kind == kind && n.SubjectId == subject && (source is null || n.Source == source))
+                ?.Id;
         int[] One(int? id) => id is { } i ? [i] : [];
         return row.Kind switch
         {
@@ -89,7 +91,7 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
             NodeKind.Places => entries.Count > 0 ? One(Sibling(NodeKind.Markers)) : [],
             NodeKind.Cast => One(Sibling(NodeKind.Solve, row.SubjectId)),
             NodeKind.Track => [.. Clips(entries).Where(Exists)],
-            NodeKind.Layers => One(Sibling(NodeKind.Track, row.SubjectId)),
+            NodeKind.Layers => One(Sibling(NodeKind.Track, row.SubjectId, row.Source)),
             _ => [],
         };
     }
@@ -175,7 +177,7 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
     {
         using var db = factory.CreateDbContext();
         return
-            db.Clips.AsNoTracking().FirstOrDefault(c => c.NodeId == row.Id && c.BlobId != null) is { } clip
+            db.Clips.IgnoreQueryFilters().AsNoTracking().FirstOrDefault(c => c.NodeId == row.Id && c.BlobId != null) is { } clip
             && ContentHash.TryParse(clip.Content, out var content)
             ? new NodeRoot(content, Read)
             : null;

@@ -24,7 +24,7 @@ public static class TakeRemoval
         await db.Versions.Where(v => v.TakeId == take).ExecuteDeleteAsync(cancel);
         await db.Jobs.Where(v => v.TakeId == take).ExecuteDeleteAsync(cancel);
         // What was kept of it in the library has nothing to show any more.
-        await db.Clips.Where(c => db.Nodes.Any(n => n.Id == c.NodeId && n.TakeId == take)).ExecuteDeleteAsync(cancel);
+        await db.Clips.IgnoreQueryFilters().Where(c => db.Nodes.Any(n => n.Id == c.NodeId && n.TakeId == take)).ExecuteDeleteAsync(cancel);
         // Parts, streams, nodes with their entries and set pieces go with their take.
         await db.Takes.IgnoreQueryFilters().Where(t => t.Id == take).ExecuteDeleteAsync(cancel);
         await transaction.CommitAsync(cancel);

@@ -1,4 +1,6 @@
+using System.Text.Json.Nodes;
 using Eidolon.Core;
+using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
@@ -14,11 +16,13 @@ public enum AsideKind
     Subject,
     Recipe,
     Scene,
+    Clip,
+    Track,
 }
 
 /// <summary>
-/// Takes, days, subjects, Recipes and scenes that a person does not want any more: out of every list, kept for thirty days, brought back with one
-/// action. Only after that are they really gone; a subject that a take still has on its slate never is.
+/// Takes, days, subjects, Recipes, scenes, clips and tracks that a person does not want any more: out of every list, kept for thirty days, brought back
+/// with one action. Only after that are they really gone; a subject that a take still has on its slate never is, nor a clip that a scene plays.
 /// </summary>
 public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider time)
 {
@@ -47,6 +51,8 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
             AsideKind.Day => await Day(db, id, now, cancel),
             AsideKind.Subject => Set(await db.Subjects.FirstOrDefaultAsync(s => s.Id == id && s.AsideUtc == null, cancel), now),
             AsideKind.Recipe => Set(await db.Recipes.FirstOrDefaultAsync(r => r.Id == id, cancel), now),
+            AsideKind.Clip => Set(await db.Clips.FirstOrDefaultAsync(c => c.Id == id, cancel), now),
+            AsideKind.Track => await Track(db, id, now, cancel),
             _ => Set(await db.Scenes.FirstOrDefaultAsync(s => s.Id == id && s.TakeId == null, cancel), now),
         };
         if (item is null)
@@ -70,6 +76,8 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
             AsideKind.Day => await BringDay(db, id, cancel),
             AsideKind.Subject => await BringSubject(db, id, cancel),
             AsideKind.Recipe => Set(await db.Recipes.IgnoreQueryFilters().FirstOrDefaultAsync(r => r.Id == id, cancel), null),
+            AsideKind.Clip => await BringClip(db, id, cancel),
+            AsideKind.Track => await Track(db, id, null, cancel),
             _ => await BringScene(db, id, cancel),
         };
         if (item is null)
@@ -95,6 +103,12 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
         );
         items.AddRange((await db.Subjects.Where(s => s.AsideUtc != null).ToListAsync(cancel)).Select(Of));
         items.AddRange((await db.Recipes.IgnoreQueryFilters().Where(r => r.AsideUtc != null).ToListAsync(cancel)).Select(Of));
+        foreach (var track in await AsideTracks(db).Where(n => n.Kind == NodeKind.Track).ToListAsync(cancel))
+        {
+            items.Add(await Of(db, track, cancel));
+        }
+
+        items.AddRange((await db.Clips.IgnoreQueryFilters().Where(c => c.AsideUtc != null).ToListAsync(cancel)).Select(Of));
         items.AddRange(
             (await db.Scenes.IgnoreQueryFilters().Where(s => s.AsideUtc != null && s.TakeId == null).ToListAsync(cancel)).Select(Of)
         );
@@ -126,6 +140,9 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
             .Where(d => d.AsideUtc < before && !db.Takes.IgnoreQueryFilters().Any(t => t.ShootDayId == d.Id))
             .ExecuteDeleteAsync(cancel);
         var recipes = await db.Recipes.IgnoreQueryFilters().Where(r => r.AsideUtc < before).ExecuteDeleteAsync(cancel);
+        var tracks = await AsideTracks(db).Where(n => n.Kind == NodeKind.Track && n.AsideUtc < before).CountAsync(cancel);
+        await AsideTracks(db).Where(n => n.AsideUtc < before).ExecuteDeleteAsync(cancel);
+        var clips = await SweepClips(db, before, cancel);
         // A subject that anything still stands on stays aside.
         var subjects = await db
             .Subjects.Where(s =>
@@ -134,7 +151,28 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
                 && !db.Nodes.Any(n => n.SubjectId == s.Id || n.TargetId == s.Id)
             )
             .ExecuteDeleteAsync(cancel);
-        return takes.Count + scenes.Count + days + recipes + subjects;
+        return takes.Count + scenes.Count + days + recipes + tracks + clips + subjects;
+    }
+
+    /// <summary>A motion of its own goes with its clip; one that a scene plays stays aside.</summary>
+    private static async Task<int> SweepClips(EidolonDb db, DateTime before, CancellationToken cancel)
+    {
+        var old = await db.Clips.IgnoreQueryFilters().Where(c => c.AsideUtc < before).ToListAsync(cancel);
+        if (old.Count == 0)
+        {
+            return 0;
+        }
+
+        var played = (await db.Entries.Where(e => e.Operation == SceneOperations.Clips.Name).Select(e => e.Parameters).ToListAsync(cancel))
+            .SelectMany(p => SceneOperations.ClipsOf((JsonObject)JsonNode.Parse(p)!))
+            .Select(c => c.Node)
+            .ToHashSet();
+        old.RemoveAll(c => c.BlobId is not null && played.Contains(c.NodeId));
+        var own = old.Where(c => c.BlobId is not null).Select(c => c.NodeId).ToList();
+        db.Clips.RemoveRange(old);
+        await db.SaveChangesAsync(cancel);
+        await db.Nodes.Where(n => own.Contains(n.Id)).ExecuteDeleteAsync(cancel);
+        return old.Count;
     }
 
     private static IQueryable<Take> AsideTakes(EidolonDb db) => db.Takes.IgnoreQueryFilters().Where(t => t.AsideUtc != null);
@@ -257,6 +295,58 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
         return Set(scene, null);
     }
 
+    private static IQueryable<NodeRow> AsideTracks(EidolonDb db) => db.Nodes.IgnoreQueryFilters().Where(n => n.AsideUtc != null);
+
+    /// <summary>A track with the layers over it.</summary>
+    private static async Task<Item?> Track(EidolonDb db, int id, DateTime? when, CancellationToken cancel)
+    {
+        var all = db.Nodes.IgnoreQueryFilters();
+        var track = await all.FirstOrDefaultAsync(
+            n => n.Id == id && n.Kind == NodeKind.Track && (n.AsideUtc == null) == (when != null),
+            cancel
+        );
+        if (track?.SceneId is null)
+        {
+            return null;
+        }
+
+        var item = await Of(db, track, cancel);
+        var layers = await all.FirstOrDefaultAsync(
+            n => n.SceneId == track.SceneId && n.Kind == NodeKind.Layers && n.SubjectId == track.SubjectId && n.Source == track.Source,
+            cancel
+        );
+        track.AsideUtc = when;
+        layers?.AsideUtc = when;
+        await db
+            .Scenes.Where(s => s.Id == track.SceneId)
+            .ExecuteUpdateAsync(s => s.SetProperty(x => x.Revision, x => x.Revision + 1), cancel);
+        return item with { SinceUtc = when ?? item.SinceUtc };
+    }
+
+    /// <summary>A track by the names of its character and scene.</summary>
+    private static async Task<Item> Of(EidolonDb db, NodeRow track, CancellationToken cancel)
+    {
+        var who = await db.Subjects.Where(s => s.Id == track.SubjectId).Select(s => s.Name).FirstOrDefaultAsync(cancel);
+        var where = await db.Scenes.IgnoreQueryFilters().Where(s => s.Id == track.SceneId).Select(s => s.Name).FirstOrDefaultAsync(cancel);
+        return new(AsideKind.Track, track.Id, "track", $"{who} of {where}", track.AsideUtc ?? default);
+    }
+
+    private static async Task<Item?> BringClip(EidolonDb db, int id, CancellationToken cancel)
+    {
+        if (await db.Clips.IgnoreQueryFilters().FirstOrDefaultAsync(c => c.Id == id && c.AsideUtc != null, cancel) is not { } clip)
+        {
+            return null;
+        }
+
+        var wish = clip.Name;
+        for (var k = 2; await db.Clips.AnyAsync(c => c.ProductionId == clip.ProductionId && c.Name == clip.Name, cancel); k++)
+        {
+            clip.Name = $"{wish} {k}";
+        }
+
+        return Set(clip, null);
+    }
+
     private static Item? Set(IPutAside? row, DateTime? when)
     {
         if (row is null)
@@ -276,6 +366,7 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
             ShootDay => (AsideKind.Day, "shoot day"),
             Subject subject => (AsideKind.Subject, subject.Kind.ToString().ToLowerInvariant()),
             RecipeRow => (AsideKind.Recipe, "Recipe"),
+            ClipRow => (AsideKind.Clip, "clip"),
             _ => (AsideKind.Scene, "scene"),
         };
         return new(kind, row.Id, what, row.Name, row.AsideUtc ?? default);

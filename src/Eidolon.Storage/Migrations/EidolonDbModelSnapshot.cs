@@ -116,6 +116,9 @@ namespace Eidolon.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<DateTime?>("AsideUtc")
+                        .HasColumnType("TEXT");
+
                     b.Property<int?>("BlobId")
                         .HasColumnType("INTEGER");
 
@@ -423,6 +426,9 @@ namespace Eidolon.Storage.Migrations
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
+
+                    b.Property<DateTime?>("AsideUtc")
+                        .HasColumnType("TEXT");
 
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");

@@ -1,7 +1,7 @@
 namespace Eidolon.Storage.Model;
 
 /// <summary>A clip that somebody has put into the library of a production: a stretch of a cast, or a motion of its own.</summary>
-public sealed class ClipRow
+public sealed class ClipRow : IPutAside
 {
     public int Id { get; set; }
 
@@ -42,4 +42,6 @@ public sealed class ClipRow
     public string Postures { get; set; } = string.Empty;
 
     public DateTime CreatedUtc { get; set; }
+
+    public DateTime? AsideUtc { get; set; }
 }

@@ -19,10 +19,16 @@ public sealed class NodeRow
     /// <summary>The character a cast drives; 0 elsewhere.</summary>
     public int TargetId { get; set; }
 
-    /// <summary>What a solve is made from: "markers"; later "suit" or "film" beside it.</summary>
+    /// <summary>What tells nodes of one subject apart: what a solve is made from, which of a character's tracks in a scene it is.</summary>
     public string Source { get; set; } = MarkerSource;
 
+    /// <summary>When a track was taken off its scene; null for all that is there.</summary>
+    public DateTime? AsideUtc { get; set; }
+
     public const string MarkerSource = "markers";
+
+    /// <summary>A character's further tracks in a scene, from 2.</summary>
+    public static string TrackSource(int number) => number < 2 ? MarkerSource : $"track {number}";
 
     public List<EntryRow> Entries { get; } = [];
 }

@@ -104,7 +104,7 @@ public static class SceneApi
                 var samples = $"/api/scenes/{id}/motion/{t.Node.Id}";
                 var figure = FigureJson.Figure(
                     kind,
-                    t.Subject.Name,
+                    t.Name,
                     StageApi.SubjectFile(db, t.Subject.Id) ?? string.Empty,
                     samples,
                     ContentHash.Text(t.Shown),
@@ -120,7 +120,7 @@ public static class SceneApi
                 .Select(t =>
                 {
                     var prop = FigureJson.Prop(
-                        t.Subject.Name,
+                        t.Name,
                         StageApi.BodyOf(db, t.Subject.Id),
                         StageApi.SubjectFile(db, t.Subject.Id),
                         $"/api/scenes/{id}/places/{t.Node.Id}",

@@ -14,4 +14,7 @@ public static class JobKinds
 
     /// <summary>Measures a performer from a take; parameters: performer.</summary>
     public const string Measure = "measure";
+
+    /// <summary>Bakes a track to a clip of the library; parameters: a BakeRequest.</summary>
+    public const string Bake = "bake";
 }

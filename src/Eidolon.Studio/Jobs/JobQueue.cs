@@ -1,7 +1,9 @@
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Operations;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
 using Quartz;
 
@@ -45,6 +47,10 @@ public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFac
             Row(LedgerOwner.Take(take), title, JobKinds.Measure, new JsonObject { ["performer"] = performer }.ToJsonString(), null),
             cancel
         );
+
+    /// <summary>A track, or a part of it, as a clip of the library.</summary>
+    public Task<JobRow> Bake(int scene, BakeRequest request, CancellationToken cancel = default) =>
+        Add(Row(LedgerOwner.Scene(scene), $"Bake {request.Name}", JobKinds.Bake, JsonSerializer.Serialize(request), null), cancel);
 
     /// <summary>Jobs that were cut off before the scheduler knew them are given to it.</summary>
     public async Task Recover(CancellationToken cancel)

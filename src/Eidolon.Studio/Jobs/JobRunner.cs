@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Eidolon.Core;
 using Eidolon.Core.Operations;
@@ -127,6 +128,12 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
                     $"Version {version.Number}: {version.Height:0.00} m, fits to {version.FitMillimetres:0.0} mm"
                 );
                 followUps.LibraryChanged(version.SubjectId);
+                break;
+            case JobKinds.Bake:
+                var baked = await services
+                    .GetRequiredService<ClipShelf>()
+                    .Bake(job.SceneId!.Value, JsonSerializer.Deserialize<BakeRequest>(job.Parameters)!, cancel);
+                Set(factory, job.Id, JobState.Done, baked);
                 break;
             default:
                 throw new RefusedException($"there is no job '{job.Kind}'");

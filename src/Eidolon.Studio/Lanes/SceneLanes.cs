@@ -31,7 +31,7 @@ internal static class SceneLanes
 
         foreach (var track in open.Moving)
         {
-            var who = open.Tracks.Count > 1 ? track.Subject.Name + " " : string.Empty;
+            var who = open.Tracks.Count > 1 ? track.Name + " " : string.Empty;
             MotionLanes.AddContacts(
                 lanes,
                 who,
@@ -73,17 +73,18 @@ internal static class SceneLanes
             [
                 .. Enumerable.Range(0, count).Select(k => (JsonNode)new JsonArray(k * length, ((k + 1) * length) - 1, $"cycle {k + 1}")),
             ];
-            lanes.Add((JsonNode)Lane(track.Subject.Name, 'C', "blocks", $"{count} × {stride:0.00} m", ("blocks", blocks)));
+            lanes.Add((JsonNode)Lane(track.Name, 'C', "blocks", $"{count} × {stride:0.00} m", ("blocks", blocks)));
             return;
         }
 
         var worst = overlaps.Select(o => (double?)o!["slideMillimetres"] ?? 0).DefaultIfEmpty(0).Max();
         var tally = overlaps.Count > 0 ? $"{worst:0.0} mm slide" : $"{track.Clips.Count} clip{(track.Clips.Count == 1 ? "" : "s")}";
-        var lane = Lane(track.Subject.Name, track.Places is null ? 'C' : 'P', edited ? "track" : "blocks", tally, ("blocks", blocks));
+        var lane = Lane(track.Name, track.Places is null ? 'C' : 'P', edited ? "track" : "blocks", tally, ("blocks", blocks));
         if (edited)
         {
             lane["node"] = track.Node.Id;
             lane["clips"] = track.SetUp?["clips"]?.DeepClone() ?? new JsonArray();
+            lane["inPlace"] = (bool?)track.SetUp?["inPlace"];
             lane["overlap"] = (int?)track.SetUp?["overlap"] ?? 36;
             lane["lengths"] = new JsonArray([.. track.Clips.Select(c => (JsonNode)(open.Sources.GetValueOrDefault(c.Node)?.Frames ?? 0))]);
             lane["overlaps"] = Judged(overlaps, track);
@@ -118,7 +119,7 @@ internal static class SceneLanes
             ]);
             var side = Enum.TryParse<BodyRole>(joint, out var role) ? BodyRoles.Side(role) : 'C';
             var tally = entry.On ? $"{(double?)entry.Parameters["weight"] * 100 ?? 100:0} %" : "off";
-            lanes.Add((JsonNode)Lane($"{track.Subject.Name}, layer on {joint}", side, "keys", tally, ("keys", keys)));
+            lanes.Add((JsonNode)Lane($"{track.Name}, layer on {joint}", side, "keys", tally, ("keys", keys)));
         }
     }
 }

@@ -48,7 +48,7 @@ public sealed class CastService(IDbContextFactory<EidolonDb> factory)
         }
 
         db.Nodes.Remove(row);
-        db.Clips.RemoveRange(await db.Clips.Where(c => c.NodeId == node).ToListAsync(cancel));
+        db.Clips.RemoveRange(await db.Clips.IgnoreQueryFilters().Where(c => c.NodeId == node).ToListAsync(cancel));
         await db.Takes.Where(t => t.Id == take).ExecuteUpdateAsync(s => s.SetProperty(t => t.Revision, t => t.Revision + 1), cancel);
         await db.SaveChangesAsync(cancel);
     }

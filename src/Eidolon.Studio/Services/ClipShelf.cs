@@ -53,8 +53,9 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
     }
 
     /// <summary>Bakes a track, its layers with it, to a clip of its own; the track with its clips stays as it is.</summary>
+    /// <returns>What was made, for people.</returns>
     /// <exception cref="RefusedException">It has no motion, nothing lies between the frames, or it has no name that is free.</exception>
-    public async Task Bake(int scene, BakeRequest request, CancellationToken cancel)
+    public async Task<string> Bake(int scene, BakeRequest request, CancellationToken cancel)
     {
         var (open, of) = Open(scene, request.Node);
         var motion = of.Motion ?? throw new RefusedException("there is no motion on this track yet");
@@ -76,6 +77,7 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
             },
             cancel
         );
+        return $"'{request.Name}', {(end - from) / motion.FrameRate:0.0} s, is in the library";
     }
 
     /// <summary>Reads a motion on the character's own skeleton into the library.</summary>
@@ -102,39 +104,6 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
         }
 
         await Add(Row(open, of, name, string.Empty, file), new MotionValue(motion), cancel);
-    }
-
-    /// <summary>Takes a clip out of the library; a cast it was cut from stays.</summary>
-    /// <exception cref="RefusedException">It has a motion of its own that a scene plays; says which.</exception>
-    public async Task Forget(int scene, int clip, CancellationToken cancel)
-    {
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        var production = await db.Scenes.Where(s => s.Id == scene).Select(s => s.ProductionId).FirstOrDefaultAsync(cancel);
-        if (await db.Clips.FirstOrDefaultAsync(c => c.Id == clip && c.ProductionId == production, cancel) is not { } row)
-        {
-            throw new RefusedException("that clip is gone already");
-        }
-
-        if (row.BlobId is not null)
-        {
-            var played = await db
-                .Entries.Where(e => e.Operation == SceneOperations.Clips.Name && e.Parameters.Contains($"\"node\":{row.NodeId}"))
-                .Join(db.Nodes, e => e.NodeId, n => n.Id, (e, n) => new { e.Parameters, n.SceneId })
-                .Join(db.Scenes, n => n.SceneId, s => s.Id, (n, s) => new { n.Parameters, s.Name })
-                .ToListAsync(cancel);
-            var by = played.FirstOrDefault(p =>
-                SceneOperations.ClipsOf((JsonObject)JsonNode.Parse(p.Parameters)!).Any(c => c.Node == row.NodeId)
-            );
-            if (by is not null)
-            {
-                throw new RefusedException($"The scene '{by.Name}' plays '{row.Name}': take it off there first");
-            }
-
-            db.Nodes.Remove(await db.Nodes.FirstAsync(n => n.Id == row.NodeId, cancel));
-        }
-
-        db.Clips.Remove(row);
-        await db.SaveChangesAsync(cancel);
     }
 
     private (OpenScene Open, OpenScene.Track Track) Open(int scene, int track)

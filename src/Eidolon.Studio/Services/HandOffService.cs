@@ -31,7 +31,7 @@ public sealed class HandOffService(IDbContextFactory<EidolonDb> factory, BlobSto
             throw new RefusedException("Choose BVH or GLB, a rate above zero, a unit and an up axis.");
         }
 
-        var tracks = open.Moving.Where(t => s.Who == 0 || t.Subject.Id == s.Who).ToArray();
+        var tracks = open.Moving.Where(t => s.Track == 0 || t.Node.Id == s.Track).ToArray();
         if (tracks.Length == 0)
         {
             throw new RefusedException("The scene has no motion yet: solve and retarget its takes first.");
@@ -54,7 +54,7 @@ public sealed class HandOffService(IDbContextFactory<EidolonDb> factory, BlobSto
     private async Task<HandOff> Write(OpenScene open, OpenScene.Track track, HandOffSettings s, CancellationToken cancel)
     {
         var motion = Meant(track.Motion!, s);
-        var name = $"{track.Subject.Name.ToLowerInvariant().Replace(' ', '-')}_{open.Scene.Name.Replace(' ', '-')}.{s.Format}";
+        var name = $"{track.Name.ToLowerInvariant().Replace(' ', '-')}_{open.Scene.Name.Replace(' ', '-')}.{s.Format}";
         await using var db = factory.CreateDbContext();
         var bytes = Bytes(db, open, track, motion, s);
         Units.TryMetres(s.Units, out var metres);

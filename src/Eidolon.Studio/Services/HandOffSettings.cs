@@ -22,6 +22,6 @@ public sealed record HandOffSettings
 
     public bool RestFrame { get; set; }
 
-    /// <summary>Id of the character, performer whose motion it is; 0 for everybody, a file each.</summary>
-    public int Who { get; set; }
+    /// <summary>The track whose motion it is; 0 for all of them, a file each.</summary>
+    public int Track { get; set; }
 }

@@ -17,12 +17,17 @@ public sealed class OpenScene
         Tracks =
         [
             .. look.Of(NodeKind.Track)
-                .Select(n => new Track(
-                    subjects.TryGetValue(n.SubjectId, out var s) ? s : new Subject { Name = "gone from the library" },
-                    n,
-                    look.Find(NodeKind.Layers, n.SubjectId),
-                    look
-                )),
+                .GroupBy(n => n.SubjectId)
+                .SelectMany(own =>
+                    own.Select(
+                        (n, i) =>
+                        {
+                            var subject = subjects.TryGetValue(n.SubjectId, out var s) ? s : new Subject { Name = "gone from the library" };
+                            var name = i == 0 ? subject.Name : $"{subject.Name} {i + 1}";
+                            return new Track(name, subject, n, look.LayersOver(n), look);
+                        }
+                    )
+                ),
         ];
     }
 
@@ -41,9 +46,10 @@ public sealed class OpenScene
     }
 
     /// <summary>A character, performer or prop of the scene.</summary>
+    /// <param name="Name">The subject's; counted on where it has several tracks.</param>
     /// <param name="Node">The clips.</param>
     /// <param name="LayerNode">What lies over them; null for a prop.</param>
-    public sealed record Track(Subject Subject, NodeRow Node, NodeRow? LayerNode, LedgerLook Look)
+    public sealed record Track(string Name, Subject Subject, NodeRow Node, NodeRow? LayerNode, LedgerLook Look)
     {
         private readonly Lazy<NodeValue?> _value = new(() => Look.Value(LayerNode ?? Node));
 
@@ -66,9 +72,7 @@ public sealed class OpenScene
 
         /// <summary>Jolts and slides where its clips go over into one another; a loop of them has none of these moments any more.</summary>
         public IReadOnlyList<TrackFindings.OfClip> Joins =>
-            State.Last(SceneOperations.Loop.Name) is null
-                ? TrackFindings.Of(State.Last(SceneOperations.Clips.Name)?.Report, Subject.Name)
-                : [];
+            State.Last(SceneOperations.Loop.Name) is null ? TrackFindings.Of(State.Last(SceneOperations.Clips.Name)?.Report, Name) : [];
 
         /// <summary>What is said of the track's clips: which, and how each is played.</summary>
         public JsonObject? SetUp => State.Node.Entries.FirstOrDefault(e => e.Operation == SceneOperations.Clips.Name)?.Parameters;
@@ -95,7 +99,7 @@ public sealed class OpenScene
     public string State => ContentHash.Text(ContentHash.Of(string.Join('|', Tracks.Select(t => $"{t.Shown}{t.State.UpToDate}"))));
 
     public IReadOnlyList<string> OutOfDate =>
-        [.. Tracks.Where(t => t.State.OutOfDate || t.Layers is { OutOfDate: true }).Select(t => t.Subject.Name)];
+        [.. Tracks.Where(t => t.State.OutOfDate || t.Layers is { OutOfDate: true }).Select(t => t.Name)];
 
     public IReadOnlyList<string> Troubles =>
         [

@@ -49,7 +49,15 @@ public sealed class PlanFiles(SceneService scenes)
         using var archive = new ZipArchive(stream, ZipArchiveMode.Create, leaveOpen: true);
         using (var plan = archive.CreateEntry(PlanName).Open())
         {
-            plan.Write(AssemblyPlanJson.Write(said, open.FrameRate, n => names[n] + ".glb"));
+            plan.Write(
+                AssemblyPlanJson.Write(
+                    said,
+                    open.FrameRate,
+                    n => names[n] + ".glb",
+                    track.State.Node.Entries.LastOrDefault(e => e.On && e.Operation == SceneOperations.Loop.Name)?.Parameters,
+                    Layers(track).Select(e => e.Parameters)
+                )
+            );
         }
 
         foreach (var (source, motion) in motions)
@@ -62,10 +70,13 @@ public sealed class PlanFiles(SceneService scenes)
         }
     }
 
-    /// <summary>The parameters of a track's clips as a plan says them; its files are takes of the track's character by their names.</summary>
+    /// <summary>
+    /// The entries of a track as a plan says them, its clips first; its files are takes of the track's character by their names. A layer that lies over
+    /// the track already is not laid again.
+    /// </summary>
     /// <exception cref="InvalidInputException">It is no plan, or says something a track cannot; names the place and the reason.</exception>
     /// <exception cref="RefusedException">There is no such track.</exception>
-    public JsonObject Read(int scene, int node, byte[] bytes, string file)
+    public IReadOnlyList<NewEntry> Read(int scene, int node, byte[] bytes, string file)
     {
         if (bytes.Length > MostBytes)
         {
@@ -80,17 +91,8 @@ public sealed class PlanFiles(SceneService scenes)
             throw new InvalidInputException(file, "frameRate", $"the scene has {open.FrameRate:0.###} frames a second, not {rate:0.###}");
         }
 
-        if (plan.InPlace || plan.Layers.Count > 0)
-        {
-            throw new InvalidInputException(
-                file,
-                plan.InPlace ? "inPlace" : "layers",
-                plan.InPlace ? "a track goes where its clips go; Loop writes in place" : "layers are laid at Polish, over the track"
-            );
-        }
-
         var nodes = Names(open, track).ToDictionary(n => n.Value, n => n.Key);
-        return AssemblyPlanJson.ClipsOf(bytes, (name, i) =>
+        var clips = AssemblyPlanJson.ClipsOf(bytes, (name, i) =>
             nodes.TryGetValue(Path.GetFileNameWithoutExtension(name), out var source)
                 ? source
                 : throw new InvalidInputException(
@@ -99,7 +101,16 @@ public sealed class PlanFiles(SceneService scenes)
                     $"no take of the {track.Subject.Name} is called '{Path.GetFileNameWithoutExtension(name)}'"
                 )
         );
+        var loop = plan.Loop is { } l ? [new NewEntry(SceneOperations.Loop.Name, l, track.Node.Id)] : Array.Empty<NewEntry>();
+        var known = Layers(track);
+        var layers = plan
+            .Layers.Where(l => !known.Any(e => SceneOperations.Layer.Entry(l).Means(e)))
+            .Select(l => new NewEntry(SceneOperations.Layer.Name, l, track.LayerNode?.Id));
+        return [new NewEntry(SceneOperations.Clips.Name, clips, track.Node.Id), .. loop, .. layers];
     }
+
+    private static IReadOnlyList<Entry> Layers(OpenScene.Track track) =>
+        [.. track.Layers?.Node.Entries.Where(e => e.On && e.Operation == SceneOperations.Layer.Name) ?? []];
 
     /// <summary>Names of what clips of a track can be cut from, by node: the take's, counted on where a take has several.</summary>
     private Dictionary<int, string> Names(OpenScene open, OpenScene.Track track) =>

@@ -84,21 +84,20 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
         return await db.Scenes.Where(s => s.Id == scene).Select(s => s.Name).FirstOrDefaultAsync(cancel);
     }
 
-    /// <summary>Characters of the production that have no track in the scene yet, by name.</summary>
-    public async Task<IReadOnlyList<Subject>> Absent(OpenScene open, CancellationToken cancel)
+    /// <summary>Characters of the production: those that have no track in the scene yet first, then by name.</summary>
+    public async Task<IReadOnlyList<Subject>> Characters(OpenScene open, CancellationToken cancel)
     {
         var present = open.Tracks.Select(t => t.Subject.Id).ToList();
         await using var db = factory.CreateDbContext();
         return await db
             .Shelf.AsNoTracking()
-            .Where(s =>
-                s.ProductionId == open.Scene.ProductionId && s.Kind == SubjectKind.Character && s.Version > 0 && !present.Contains(s.Id)
-            )
-            .OrderBy(s => s.Name)
+            .Where(s => s.ProductionId == open.Scene.ProductionId && s.Kind == SubjectKind.Character && s.Version > 0)
+            .OrderBy(s => present.Contains(s.Id))
+            .ThenBy(s => s.Name)
             .ToListAsync(cancel);
     }
 
-    /// <summary>A character comes into the scene, with a first clip.</summary>
+    /// <summary>A character comes into the scene, or once more, with a first clip.</summary>
     /// <returns>Its track; null when there is no such scene.</returns>
     /// <exception cref="RefusedException">No take has a motion for it yet.</exception>
     public async Task<NodeRow?> Enter(int id, int character, CancellationToken cancel)
@@ -112,7 +111,7 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
         var first = ClipsFor(Open(id), character).Select(c => c.Node).Take(1).ToList();
         return first.Count == 0
             ? throw new RefusedException("No take has a motion for this character yet: retarget one first.")
-            : await SceneNodes.Track(db, scene, character, first, cancel);
+            : await SceneNodes.Another(db, scene, character, first, cancel);
     }
 
     /// <summary>
@@ -247,8 +246,10 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
 
     private static Dictionary<int, OpenScene.SceneClip> Sources(EidolonDb db, IReadOnlyList<int> nodes, Dictionary<int, Subject> subjects)
     {
+        // A clip that was put aside goes on being played where it is.
         var own = db
-            .Clips.AsNoTracking()
+            .Clips.IgnoreQueryFilters()
+            .AsNoTracking()
             .Where(c => nodes.Contains(c.NodeId) && c.BlobId != null)
             .AsEnumerable()
             .Select(c => new OpenScene.SceneClip(c.NodeId, c.Name, c.From, c.FrameCount, c.FrameRate, c.Postures));

@@ -62,15 +62,18 @@ public static class AssemblyPlanJson
                     : null,
                 plan.Flag("inPlace"),
                 clips,
+                plan.Under("loop")?.Object(),
                 [.. plan.List("layers").Select(Layer)]
             );
     }
 
-    /// <summary>The plan of a track: its clips as its set-up says them, each by a file's name.</summary>
+    /// <summary>The plan of a track: its clips as its set-up says them, each by a file's name, and what follows them.</summary>
     /// <param name="setUp">Parameters of the track's clips.</param>
     /// <param name="rate">Frames a second.</param>
     /// <param name="file">Name of the file that a node's motion is in.</param>
-    public static byte[] Write(JsonObject setUp, double rate, Func<int, string> file)
+    /// <param name="loop">Parameters of the track's loop; null for none.</param>
+    /// <param name="layers">Parameters of the layers over it, in order.</param>
+    public static byte[] Write(JsonObject setUp, double rate, Func<int, string> file, JsonObject? loop, IEnumerable<JsonObject> layers)
     {
         var clips = new JsonArray();
         foreach (var clip in (JsonArray)setUp["clips"]!)
@@ -81,10 +84,16 @@ public static class AssemblyPlanJson
         var plan = new JsonObject
         {
             ["frameRate"] = rate,
-            ["inPlace"] = false,
+            ["inPlace"] = setUp["inPlace"]?.DeepClone() ?? false,
             ["overlap"] = setUp["overlap"]?.DeepClone() ?? UsualOverlap,
             ["clips"] = clips,
+            ["layers"] = new JsonArray([.. layers.Select(l => l.DeepClone())]),
         };
+        if (loop is not null)
+        {
+            plan["loop"] = loop.DeepClone();
+        }
+
         return JsonSerializer.SerializeToUtf8Bytes(plan, Indented);
     }
 
@@ -100,7 +109,13 @@ public static class AssemblyPlanJson
             clips.Add((JsonNode)Said(clip, "node", node((string)clip["file"]!, i)));
         }
 
-        return new JsonObject { ["clips"] = clips, ["overlap"] = plan["overlap"]?.DeepClone() ?? UsualOverlap };
+        var said = new JsonObject { ["clips"] = clips, ["overlap"] = plan["overlap"]?.DeepClone() ?? UsualOverlap };
+        if (plan["inPlace"] is JsonValue inPlace)
+        {
+            said["inPlace"] = inPlace.DeepClone();
+        }
+
+        return said;
     }
 
     private static JsonObject Said(JsonObject clip, string name, JsonNode source)

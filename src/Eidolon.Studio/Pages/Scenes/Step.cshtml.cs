@@ -60,8 +60,8 @@ public sealed class StepModel(
     /// <summary>The library for the track that is worked on.</summary>
     public IReadOnlyList<OpenScene.LibraryClip> Clips { get; private set; } = [];
 
-    /// <summary>Characters that have no track in the scene yet.</summary>
-    public IReadOnlyList<Subject> Absent { get; private set; } = [];
+    /// <summary>Characters that can enter: those that are not there yet first.</summary>
+    public IReadOnlyList<Subject> Characters { get; private set; } = [];
 
     /// <summary>Must-fix Findings of the tracks.</summary>
     public int MustFix { get; private set; }
@@ -86,7 +86,7 @@ public sealed class StepModel(
         scenes.Refresh(Open);
         Take = Scene.TakeId is { } take ? await slates.Find(take, cancel) : null;
         Clips = Track is { Subject.Kind: not SubjectKind.Prop } t ? scenes.Library(Open, t.Subject.Id) : [];
-        Absent = await scenes.Absent(Open, cancel);
+        Characters = await scenes.Characters(Open, cancel);
         MustFix =
             Step == "export"
                 ? Open.Moving.Sum(x =>
@@ -106,7 +106,7 @@ public sealed class StepModel(
     public async Task<IActionResult> OnGetPartsAsync(CancellationToken cancel) =>
         await OnGetAsync(cancel) is PageResult ? Partial("_Parts", this) : NotFound();
 
-    /// <summary>A character comes into the scene, with a first clip.</summary>
+    /// <summary>A character comes into the scene, or once more, with a first clip.</summary>
     public async Task<IActionResult> OnPostEnterAsync(int character, CancellationToken cancel)
     {
         try
@@ -158,7 +158,7 @@ public sealed class StepModel(
                 using var memory = new MemoryStream();
                 await file.CopyToAsync(memory, cancel);
                 var said = plans.Read(Id, node, memory.ToArray(), Path.GetFileName(file.FileName));
-                return await ledger.Add(Owner, name, SceneOperations.Clips.Name, said, node, null, cancel);
+                return new(null, await queue.Change(Owner, $"Plan, {name}", new AddEntries(said), cancel: cancel));
             },
             cancel
         );
@@ -169,7 +169,7 @@ public sealed class StepModel(
 
     /// <summary>Bakes the track, or a part of it, to a clip of the library.</summary>
     public Task<IActionResult> OnPostBakeAsync(BakeRequest request, CancellationToken cancel) =>
-        OnShelf(request.Node, () => shelf.Bake(Id, request, cancel));
+        Answer("Bake", async _ => new(null, await queue.Bake(Id, request, cancel)), cancel);
 
     /// <summary>A motion on the character's skeleton comes into the library.</summary>
     public Task<IActionResult> OnPostBringInAsync(int node, IFormFile? file, CancellationToken cancel) => OnShelf(node, async () =>
@@ -183,10 +183,6 @@ public sealed class StepModel(
             await file.CopyToAsync(memory, cancel);
             await shelf.BringIn(Id, node, memory.ToArray(), Path.GetFileName(file.FileName), cancel);
         });
-
-    /// <summary>Takes a clip out of the library.</summary>
-    public Task<IActionResult> OnPostForgetAsync(int node, int clip, CancellationToken cancel) =>
-        OnShelf(node, () => shelf.Forget(Id, clip, cancel));
 
     private async Task<IActionResult> OnShelf(int track, Func<Task> act)
     {

@@ -254,37 +254,13 @@ export function joining(page) {
     field("bake").textContent = part ? `Bake ${clock.inPoint}–${clock.outPoint}` : "Bake the track";
   }
   clock.addEventListener("range", shelf);
+  field("track-in-place")?.addEventListener("change", (e) => tracks.inPlace(Number(e.target.dataset.node), e.target.checked));
   field("bring-in")?.addEventListener("change", (e) => e.target.form.requestSubmit());
 
-  // ---- the library: found by name and by what a clip does; Enter lays it after the last ----
-  const cards = [...document.querySelectorAll("#clips .e-clip")];
-  if (cards.length)
-    fetch(`/api/scenes/${scene}/words?nodes=${cards.map((c) => c.dataset.key).join()}`)
-      .then((r) => r.json())
-      .then((words) => {
-        for (const c of cards) {
-          c.querySelector("[data-words]").textContent = words[c.dataset.key] ?? "";
-          c.title = `${words[c.dataset.key] ?? ""}. ${c.title}`;
-        }
-      })
-      .catch(() => {});
-  for (const card of cards)
-    card.addEventListener("keydown", (e) => {
-      const lane = tracks.lane(Number(card.dataset.track));
-      if (e.key === "Enter" && e.target === card && lane) tracks.lay(lane, lane.clips.length, card);
-    });
-  field("find-clip")?.addEventListener("input", (e) => {
-    const wish = e.target.value.trim().toLowerCase().split(/\s+/);
-    for (const c of cards) c.hidden = !wish.every((w) => c.textContent.toLowerCase().includes(w));
-  });
   chosen(tracks.at);
 
   // The track as the server has it now: the clip that was chosen, its numbers and its moments anew.
   page.state.addEventListener("scene", () => {
-    for (const c of cards) {
-      const n = tracks.lane(Number(c.dataset.track))?.clips.filter((x) => x.node === Number(c.dataset.node)).length ?? 0;
-      c.querySelector("[data-used]").textContent = n === 0 ? "" : n === 1 ? "used once" : `used ${n} times`;
-    }
     tracks.choose(tracks.at?.lane.node, tracks.at?.clip, tracks.chosen?.also);
   });
 }

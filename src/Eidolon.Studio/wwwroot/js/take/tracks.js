@@ -1,7 +1,7 @@
 import { onCommand, onKey, toast } from "../app.js";
 import { Clipboard } from "./clipboard.js";
 import { definite } from "./cuts.js";
-import { fromLibrary } from "./library.js";
+import { Library } from "./library.js";
 import { TrackStates } from "./trackstates.js";
 import { Trying } from "./trying.js";
 
@@ -42,7 +42,7 @@ export class Tracks {
       paste: () => this.clipboard.paste(),
     };
     for (const b of document.querySelectorAll("[data-clip-do]")) b.addEventListener("click", acts[b.dataset.clipDo]);
-    fromLibrary(this);
+    this.library = new Library(this, document.getElementById("main").dataset.scene);
     this.mark();
     this.trying = new Trying(
       (pose, [, , node]) => this.show(node, pose),
@@ -127,6 +127,19 @@ export class Tracks {
     return Math.round(c.reverse ? (c.end ?? lane.lengths[clip]) - into : (c.start ?? 0) + into);
   }
 
+  // What is said of a track: its clips, and what holds for all of them.
+  setUp(lane, clips) {
+    return { clips, overlap: lane.overlap, ...(lane.inPlace && { inPlace: true }) };
+  }
+
+  // The whole track without its way over the floor, or with it.
+  inPlace(node, on) {
+    const lane = this.lane(node);
+    if (!lane || !!lane.inPlace === on) return;
+    lane.inPlace = on;
+    this.send(lane, lane.clips);
+  }
+
   send(lane, clips) {
     if (!clips.length) {
       toast("A track keeps one clip at least");
@@ -138,7 +151,7 @@ export class Tracks {
       return;
     }
     document.body.dataset.ready = "false";
-    this.run("clips", { clips, overlap: lane.overlap }, lane.node);
+    this.run("clips", this.setUp(lane, clips), lane.node);
   }
 
   // ---- by pointer: the edges trim, the middle moves ----
@@ -289,7 +302,7 @@ export class Tracks {
   }
 
   try(lane, clip, frame, clips) {
-    const parameters = JSON.stringify({ clips, overlap: lane.overlap });
+    const parameters = JSON.stringify(this.setUp(lane, clips));
     this.trying.ask("Clip", Number(document.getElementById("main").dataset.scene), lane.node, clip, frame, parameters);
   }
 
