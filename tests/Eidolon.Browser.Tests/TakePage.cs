@@ -11,9 +11,12 @@ namespace Eidolon.Browser.Tests;
 /// <summary>What tests of a take's pages do: look takes up, click, press keys, and wait until a change of the Ledger is on the page.</summary>
 public abstract class TakePage(DemoStudio studio, string? downloads = null) : IDisposable
 {
+    /// <summary>Tests ask what is on a page, not how fine it is drawn: a software picture costs by its pixels.</summary>
+    public const double Coarse = 0.5;
+
     protected DemoStudio Server { get; } = studio;
 
-    protected Screenshots.Browser Browser { get; } = new(studio.Address, downloads);
+    protected Screenshots.Browser Browser { get; } = new(studio.Address, downloads, Coarse);
 
     public virtual void Dispose()
     {

@@ -3,7 +3,9 @@ using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Eidolon.Core;
 using Eidolon.Core.Characters;
+using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Characters.Preparing;
+using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Characters;
@@ -52,6 +54,93 @@ public sealed class PrepareTests(DemoStudio studio) : IClassFixture<DemoStudio>,
         var answer = await _http.SendAsync(request);
         var trigger = answer.Headers.TryGetValues("HX-Trigger", out var values) ? values.First() : string.Empty;
         return (answer.StatusCode, WebUtility.HtmlDecode(await answer.Content.ReadAsStringAsync()), trigger);
+    }
+
+    [Fact]
+    public async Task Weights_are_painted_on_both_sides_taken_back_and_kept_as_a_version()
+    {
+        var id = await New("Painted", "Stevedore");
+        var page = $"/library/characters/{id}";
+        var all = await _http.GetByteArrayAsync($"/api/characters/{id}/weights");
+        var head = JsonNode.Parse(all.AsSpan(4, BitConverter.ToInt32(all)))!;
+        var (skin, before) = Library.Weights(id)!.Value;
+        Assert.Equal(skin.Surface.Bones, head["bones"]!.AsArray().Select(b => (string)b!));
+        Assert.Equal(skin.Surface.Places.Length, head["parts"]!.AsArray().Sum(p => (int)p!["count"]!));
+        Assert.Equal(4 + BitConverter.ToInt32(all) + (24 * skin.Surface.Places.Length), all.Length);
+        var roles = Library.Prepare(id)!.Made.Sheet.Roles;
+        var (left, right) = (Bone(BodyRole.ShinL), Bone(BodyRole.ShinR));
+        int Bone(BodyRole role) => skin.Surface.Bones.ToList().IndexOf(roles[role]);
+        float Of(SkinWeights w, int v, int bone) =>
+            (w.Joints[v].A == bone ? w.Weights[v].X : 0)
+            + (w.Joints[v].B == bone ? w.Weights[v].Y : 0)
+            + (w.Joints[v].C == bone ? w.Weights[v].Z : 0)
+            + (w.Joints[v].D == bone ? w.Weights[v].W : 0);
+        var vertex = Enumerable.Range(0, before.Joints.Length).Where(v => Of(before, v, left) is > .3f and < .7f).First();
+        string Stroke(string bone, float radius = .05f, bool mirror = true) =>
+            new JsonObject
+            {
+                ["brush"] = "add",
+                ["bone"] = bone,
+                ["path"] = new JsonArray(vertex),
+                ["radius"] = radius,
+                ["strength"] = 1,
+                ["mirror"] = mirror,
+            }.ToJsonString();
+        var answer = await Post(page, "Paint", ("stroke", Stroke(roles[BodyRole.ShinL])));
+        Assert.Equal(HttpStatusCode.OK, answer.Status);
+        var painted = Library.Weights(id)!.Value.Weights;
+        Assert.Equal(1, Of(painted, vertex, left), .01f);
+        double Sum(SkinWeights w, int bone) => Enumerable.Range(0, w.Joints.Length).Sum(v => Of(w, v, bone));
+        // As much on the other side, to the other shin.
+        var (more, others) = (Sum(painted, left) - Sum(before, left), Sum(painted, right) - Sum(before, right));
+        Assert.InRange(others / more, .8, 1.25);
+        foreach (
+            var (wrong, words) in new[]
+            {
+                (Stroke("no bone"), "not on this character"),
+                (Stroke(roles[BodyRole.ShinL], 9), "not on"),
+                ("{", "cannot be read"),
+            }
+        )
+        {
+            var refused = await Post(page, "Paint", ("stroke", wrong));
+            Assert.Equal(HttpStatusCode.BadRequest, refused.Status);
+            Assert.Contains(words, refused.Text, StringComparison.Ordinal);
+        }
+
+        Assert.Equal(HttpStatusCode.OK, (await Post(page, "Unpaint")).Status);
+        Assert.Equal(before.Weights, Library.Weights(id)!.Value.Weights.Weights);
+        Assert.Equal(HttpStatusCode.BadRequest, (await Post(page, "Unpaint")).Status);
+        await Post(page, "Paint", ("stroke", Stroke(roles[BodyRole.ShinL], mirror: false)));
+        await Post(page, "Keep");
+        Assert.Equal((2, "prepared: weights painted"), (Library.Prepare(id)!.Version.Number, Library.Prepare(id)!.Version.Why));
+        Assert.Equal(1, Of(Library.Weights(id)!.Value.Weights, vertex, left), .01f);
+        Assert.Contains("locked", (await Post(page, "Paint", ("stroke", Stroke(roles[BodyRole.ShinL])))).Text, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_bare_mesh_is_bound_anew_where_its_joints_are_put_as_a_job()
+    {
+        await using var db = Db();
+        var id = (await Library.Add(db.Productions.OrderBy(p => p.Id).First().Id, SubjectKind.Character, "Bare")).Id;
+        var (_, figure) = HarbourCharacters.Figure("Lamplighter");
+        await Library.Dress(id, GltfSkinWriter.WriteBare(figure, "bare", System.Numerics.Matrix4x4.Identity), "bare.glb");
+        var page = $"/library/characters/{id}";
+        Assert.Contains("place-joints", await _http.GetStringAsync(page), StringComparison.Ordinal);
+        var knee = Library.Prepare(id)!.File.Placed![BodyRole.ShinR];
+        foreach (var (wrong, words) in new[] { ("{}", "o joint was put elsewhere"), ("{\"Tail\":[0,0,0]}", "Tail"), ("{\"ShinR\":[0,0]}", "ShinR") })
+        {
+            Assert.Contains(words, (await Post(page, "Bind", ("joints", wrong))).Text, StringComparison.Ordinal);
+        }
+
+        var lower = new JsonObject { ["ShinR"] = new JsonArray(knee.X, knee.Y - .04f, knee.Z) };
+        Assert.Contains("Bind Bare", (await Post(page, "Bind", ("joints", lower.ToJsonString()))).Text, StringComparison.Ordinal);
+        await Asking.Until(() => Library.Prepare(id)!.Version.Number == 2);
+        Assert.Equal(knee.Y - .04f, Library.Prepare(id)!.File.Placed![BodyRole.ShinR].Y, 1e-3f);
+        Assert.Contains("1 joint put elsewhere", Library.Prepare(id)!.Version.Why, StringComparison.Ordinal);
+        // A rig of its own is not ours to place.
+        var own = await New("Rigged", "Stevedore");
+        Assert.DoesNotContain("place-joints", await _http.GetStringAsync($"/library/characters/{own}"), StringComparison.Ordinal);
     }
 
     [Fact]

@@ -11,9 +11,13 @@ public sealed class Browser : IDisposable
 
     private readonly string _profile = Directory.CreateTempSubdirectory("eidolon-browser").FullName;
 
-    public Browser(string address, string? downloads = null)
+    private readonly double _scale;
+
+    /// <param name="downloads">Where files go that pages offer.</param>
+    /// <param name="scale">Pixels of a picture to those of the page: below 1 what is drawn is coarser, and drawn sooner.</param>
+    public Browser(string address, string? downloads = null, double scale = 1)
     {
-        Address = address;
+        (Address, _scale) = (address, scale);
         var options = new ChromeOptions { BinaryLocation = Find("chromium") };
         options.AddArguments(
             "--headless=new",
@@ -57,7 +61,7 @@ public sealed class Browser : IDisposable
             {
                 ["width"] = width,
                 ["height"] = height,
-                ["deviceScaleFactor"] = 1,
+                ["deviceScaleFactor"] = _scale,
                 ["mobile"] = false,
             }
         );

@@ -73,6 +73,10 @@ public static class RetargetOperation
                 FloorHeight = (float)p.Number("floor", 0),
                 FeetFlat = p.Flag("feetFlat", true),
                 Lean = (float)Percent(p, "lean", 100),
+                Spine = (float)Percent(p, "spine", 0, -100),
+                Shoulder = (float)Percent(p, "shoulder", 100, 0, 200),
+                Twist = (float)Percent(p, "twist", 50),
+                CopiedBones = Bones(p),
             }
             : throw new RefusedException("'travel' must be scaled or footprints");
     }
@@ -81,8 +85,28 @@ public static class RetargetOperation
     public static JsonObject Parameters(RetargetSetup setup) =>
         new() { ["travel"] = setup.ScaleTravel ? "scaled" : "footprints", ["keys"] = HoldParameters.WriteKeys(setup.Holds) };
 
-    private static double Percent(JsonObject p, string key, double usual) =>
-        p.Number(key, usual) is >= 0 and <= 100 and var value ? value / 100 : throw new RefusedException($"'{key}' must be 0 to 100");
+    private static double Percent(JsonObject p, string key, double usual, double least = 0, double most = 100) =>
+        p.Number(key, usual) is var value && value >= least && value <= most
+            ? value / 100
+            : throw new RefusedException($"'{key}' must be {least} to {most}");
+
+    /// <summary>Bones that take the performer's length: "copyBones", a list of roles they begin at.</summary>
+    private static IReadOnlySet<BodyRole> Bones(JsonObject p) =>
+        p["copyBones"] switch
+        {
+            null => new HashSet<BodyRole>(),
+            JsonArray list => list.Select(name =>
+                    name is JsonValue v
+                    && v.TryGetValue<string>(out var said)
+                    && BonePolicy.Bones.FirstOrDefault(b => b.Bone.ToString() == said) is { End: not BodyRole.Root } known
+                        ? known.Bone
+                        : throw new RefusedException(
+                            $"'copyBones' knows no bone {name?.ToJsonString()}: {string.Join(", ", BonePolicy.Bones.Select(b => b.Bone))} are"
+                        )
+                )
+                .ToHashSet(),
+            _ => throw new RefusedException("'copyBones' must be a list of bones"),
+        };
 
     /// <summary>A retarget report in the command line's keys.</summary>
     public static JsonObject RetargetJson(RetargetReport report) =>

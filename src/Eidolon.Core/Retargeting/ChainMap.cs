@@ -16,7 +16,16 @@ internal sealed class ChainMap
     public IReadOnlyList<int> Target => _target;
 
     /// <summary>Joints from just above the lower end up to the upper one, matched by their share of the chain's length.</summary>
-    public static ChainMap? Create(Skeleton source, Skeleton target, int sourceFrom, int sourceTo, int targetFrom, int targetTo)
+    /// <param name="bend">-1 to 1: below 0 more of the turn lower down, above 0 higher up; the upper end turns the same.</param>
+    public static ChainMap? Create(
+        Skeleton source,
+        Skeleton target,
+        int sourceFrom,
+        int sourceTo,
+        int targetFrom,
+        int targetTo,
+        float bend = 0
+    )
     {
         var a = Path(source, sourceFrom, sourceTo);
         var b = Path(target, targetFrom, targetTo);
@@ -29,9 +38,10 @@ internal sealed class ChainMap
         float[] sa = [0, .. Shares(source, sourceFrom, a)];
         var sb = Shares(target, targetFrom, b);
         var mix = sb.Select(
-                (s, i) =>
+                (own, i) =>
                 {
-                    if (a.Length == b.Length)
+                    var s = MathF.Pow(own, MathF.Pow(2, bend));
+                    if (a.Length == b.Length && bend == 0)
                     {
                         return (i + 1, i + 1, 0f);
                     }

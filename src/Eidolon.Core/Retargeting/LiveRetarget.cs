@@ -45,7 +45,7 @@ public sealed class LiveRetarget
     public LiveRetarget(Skeleton source, Skeleton target)
     {
         (_source, Target) = (source, target);
-        _transfer = new TurnTransfer(source, target);
+        _transfer = new TurnTransfer(source, target, new RetargetSetup());
         Scale = _transfer.TargetLeg / _transfer.SourceLeg;
         _legs =
         [

@@ -27,6 +27,20 @@ public sealed record RetargetSetup
     /// <summary>0 to 1: how far shoulders and spine go along where an arm that is held is too short, or nearly straight.</summary>
     public float Lean { get; init; } = 1;
 
+    /// <summary>
+    /// -1 to 1: where the trunk bends. Below 0 more of it lower down, above 0 more of it higher up; 0 as the performer does. Its upper end turns the same.
+    /// </summary>
+    public float Spine { get; init; }
+
+    /// <summary>0 to 2: how far collarbones go along with arms, times as far as the performer's.</summary>
+    public float Shoulder { get; init; } = 1;
+
+    /// <summary>0 to 1: how much of a hand's turn about the forearm its twist joint takes.</summary>
+    public float Twist { get; init; } = 0.5f;
+
+    /// <summary>Bones that take the performer's length, by the role they begin at; see <see cref="BonePolicy"/>.</summary>
+    public IReadOnlySet<BodyRole> CopiedBones { get; init; } = new HashSet<BodyRole>();
+
     /// <summary>The parts that can be held, left above right.</summary>
     public static IReadOnlyList<BodyRole> Held { get; } =
     [
@@ -43,7 +57,11 @@ public sealed record RetargetSetup
 
     /// <summary>True when a motion onto its own skeleton is that motion.</summary>
     public bool ChangesNothing =>
-        FloorHeight == 0 && Holds.Values.All(h => h.Offset == default && h is { Turn: >= 1 } && h.Keys.Count == 0);
+        FloorHeight == 0
+        && Spine == 0
+        && Shoulder == 1
+        && CopiedBones.Count == 0
+        && Holds.Values.All(h => h.Offset == default && h is { Turn: >= 1 } && h.Keys.Count == 0);
 
     /// <summary>How a part is held; feet stand where they are planted, all else is free unless it is said.</summary>
     public Holding Hold(BodyRole role) =>

@@ -62,7 +62,7 @@ internal sealed class RetargetWork
     {
         (_source, _target, _setup, _sourceWorld, _sourceTurns, _ground) = (source, target, setup, sourceWorld, sourceTurns, ground);
         _contacts = contacts.Where(c => target.IndexOf(c.Role) >= 0).ToList();
-        _transfer = new TurnTransfer(source.Skeleton, target);
+        _transfer = new TurnTransfer(source.Skeleton, target, setup);
         _pose = TPose.Of(target);
         _frames = source.FrameCount;
         _goals = new BodyGoals(source, target, setup, sourceWorld, ground);

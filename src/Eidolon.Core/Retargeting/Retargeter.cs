@@ -27,17 +27,21 @@ public static class Retargeter
         var sourceWorldTurns = new Quaternion[source.Rotations.Length];
         var sourceWorld = ForwardKinematics.WorldPositions(source, sourceWorldTurns);
         var contacts = BodyContacts.Find(source, setup.Contacts).Joints;
-        return setup.ChangesNothing && SameShape(source.Skeleton, target)
-            ? Copy(source, target, contacts, volumes)
-            : new RetargetWork(
-                source,
-                target,
-                setup,
-                sourceWorld,
-                sourceWorldTurns,
-                contacts,
-                GroundLevel.Of(source.Skeleton, sourceWorld, contacts)
-            ).Run(volumes, cancel, progress);
+        if (setup.ChangesNothing && SameShape(source.Skeleton, target))
+        {
+            return Copy(source, target, contacts, volumes);
+        }
+
+        var (motion, report) = new RetargetWork(
+            source,
+            BonePolicy.Apply(source.Skeleton, target, setup.CopiedBones),
+            setup,
+            sourceWorld,
+            sourceWorldTurns,
+            contacts,
+            GroundLevel.Of(source.Skeleton, sourceWorld, contacts)
+        ).Run(volumes, cancel, progress);
+        return setup.CopiedBones.Count == 0 ? (motion, report) : (motion.On(target), Stretched(source.Skeleton, target, setup, report));
     }
 
     /// <summary>The same for a stretch whose contacts, and the ground they stand on, are known from the whole.</summary>
@@ -53,7 +57,31 @@ public static class Retargeter
         var world = ForwardKinematics.WorldPositions(source, turns);
         return setup.ChangesNothing && SameShape(source.Skeleton, target)
             ? Copy(source, target, contacts, null)
-            : new RetargetWork(source, target, setup, world, turns, contacts, ground).Run(null, default, null);
+            : new RetargetWork(
+                source,
+                BonePolicy.Apply(source.Skeleton, target, setup.CopiedBones),
+                setup,
+                world,
+                turns,
+                contacts,
+                ground
+            ).Run(null, default, null);
+    }
+
+    /// <summary>Says that bones have the performer's length.</summary>
+    private static RetargetReport Stretched(Skeleton source, Skeleton target, RetargetSetup setup, RetargetReport report)
+    {
+        var most = BonePolicy.MostStretched(source, target, setup.CopiedBones);
+        return most < 0.5
+            ? report
+            : report with
+            {
+                Warnings =
+                [
+                    .. report.Warnings,
+                    $"bones have the performer's length: the figure is stretched by up to {most:0} %, for a preview only",
+                ],
+            };
     }
 
     /// <summary>Same tree, same lengths, same frames: the motion can be taken over unchanged.</summary>

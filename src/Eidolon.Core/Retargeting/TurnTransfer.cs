@@ -18,9 +18,14 @@ internal sealed class TurnTransfer
     private readonly Quaternion[] _sourceDelta;
     private readonly Quaternion[] _targetDelta;
 
-    public TurnTransfer(Skeleton source, Skeleton target)
+    private readonly (int Clavicle, int Chest)[] _collarbones;
+    private readonly float _shoulder;
+    private readonly float _twist;
+
+    /// <param name="setup">How trunk, collarbones and twist joints share what is turned.</param>
+    public TurnTransfer(Skeleton source, Skeleton target, RetargetSetup setup)
     {
-        (_source, _target) = (source, target);
+        (_source, _target, _shoulder, _twist) = (source, target, setup.Shoulder, setup.Twist);
         _sourcePose = TPose.Of(source);
         _targetPose = TPose.Of(target);
         _sourceDelta = new Quaternion[source.Count];
@@ -28,7 +33,7 @@ internal sealed class TurnTransfer
         var (sTop, tTop) = (Top(source), Top(target));
         _chains =
         [
-            ChainMap.Create(source, target, source.IndexOf(BodyRole.Pelvis), sTop, target.IndexOf(BodyRole.Pelvis), tTop),
+            ChainMap.Create(source, target, source.IndexOf(BodyRole.Pelvis), sTop, target.IndexOf(BodyRole.Pelvis), tTop, setup.Spine),
             ChainMap.Create(source, target, sTop, source.IndexOf(BodyRole.Head), tTop, target.IndexOf(BodyRole.Head)),
         ];
         var chained = _chains.SelectMany(c => c?.Target ?? []).ToHashSet();
@@ -56,6 +61,12 @@ internal sealed class TurnTransfer
             _known[j] = 1;
         }
 
+        _collarbones =
+        [
+            .. new[] { BodyRole.ClavicleL, BodyRole.ClavicleR }
+                .Where(r => source.IndexOf(r) >= 0 && target.IndexOf(r) >= 0)
+                .Select(r => (target.IndexOf(r), tTop)),
+        ];
         _twists = [.. Twists(target)];
         foreach (var t in _twists)
         {
@@ -88,6 +99,15 @@ internal sealed class TurnTransfer
             c?.Apply(_sourceDelta, _targetDelta);
         }
 
+        if (_shoulder != 1)
+        {
+            foreach (var (clavicle, chest) in _collarbones)
+            {
+                var own = Quaternion.Conjugate(_targetDelta[chest]) * _targetDelta[clavicle];
+                _targetDelta[clavicle] = Quaternion.Normalize(_targetDelta[chest] * Rotations.Exp(Rotations.Log(own) * _shoulder));
+            }
+        }
+
         var pelvis = _target.IndexOf(BodyRole.Pelvis);
         for (var j = 0; j < _target.Count; j++)
         {
@@ -110,7 +130,7 @@ internal sealed class TurnTransfer
                 Quaternion.Conjugate(targetWorld[from])
                 * targetWorld[to]
                 * Quaternion.Conjugate(Quaternion.Conjugate(_targetPose.Turns[from]) * _targetPose.Turns[to]);
-            var half = Rotations.Slerp(Quaternion.Identity, Rotations.Twist(local, axis), 0.5f);
+            var half = Rotations.Slerp(Quaternion.Identity, Rotations.Twist(local, axis), _twist);
             targetWorld[twist] = Quaternion.Normalize(
                 targetWorld[from] * half * Quaternion.Conjugate(_targetPose.Turns[from]) * _targetPose.Turns[twist]
             );
@@ -119,7 +139,7 @@ internal sealed class TurnTransfer
 
     private static int Top(Skeleton s) => BodyRoles.Spine.Reverse().Select(r => s.IndexOf(r)).First(j => j >= 0);
 
-    /// <summary>A forearm's twist joint takes half of the hand's turn about the bone.</summary>
+    /// <summary>A forearm's twist joint takes a share of the hand's turn about the bone.</summary>
     private static IEnumerable<(int, int, int, Vector3)> Twists(Skeleton s)
     {
         foreach (

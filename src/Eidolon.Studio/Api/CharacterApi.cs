@@ -19,6 +19,11 @@ public static class CharacterApi
         api.MapGet("/figure.glb", (int id, SubjectLibrary library) =>
             library.Prepare(id) is { } now ? Results.Bytes(now.File.Write(now.Made), "model/gltf-binary") : Results.NotFound()
         );
+        api.MapGet("/weights", (int id, SubjectLibrary library) =>
+            library.Weights(id) is var (skin, weights)
+                ? Results.Bytes(WeightBytes.Whole(skin, weights), "application/octet-stream")
+                : Results.NotFound()
+        );
     }
 
     private static JsonObject Joints(PreparedCharacter made)

@@ -16,8 +16,11 @@ internal static class FigureJson
     public static JsonObject Figure(string kind, string name, string mesh, string samples, string state, Motion motion)
     {
         var s = motion.Skeleton;
+        var longer = Longer(motion);
         return new JsonObject
         {
+            // Bones that have not their own length, per cent at the most: a figure that is shown so says it.
+            ["stretched"] = longer.Length == 0 ? null : Math.Round(longer.Max(r => Math.Abs(r - 1)) * 100),
             ["kind"] = kind,
             ["name"] = name,
             ["mesh"] = mesh,
@@ -27,19 +30,42 @@ internal static class FigureJson
             ["first"] = motion.FirstFrame,
             ["pelvis"] = Math.Max(0, s.IndexOf(BodyRole.Pelvis)),
             ["joints"] = new JsonArray([
-                .. s.Joints.Select(j =>
-                    (JsonNode)
-                        new JsonObject
-                        {
-                            ["name"] = j.Name,
-                            ["parent"] = j.Parent,
-                            ["role"] = j.Role?.ToString(),
-                            ["side"] = j.Role is { } r ? BodyRoles.Side(r).ToString() : "C",
-                            ["offset"] = new JsonArray(j.Offset.X, j.Offset.Y, j.Offset.Z),
-                        }
+                .. s.Joints.Select(
+                    (j, i) =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["name"] = j.Name,
+                                ["parent"] = j.Parent,
+                                ["role"] = j.Role?.ToString(),
+                                ["side"] = j.Role is { } r ? BodyRoles.Side(r).ToString() : "C",
+                                ["offset"] = new JsonArray(j.Offset.X, j.Offset.Y, j.Offset.Z),
+                                ["longer"] = longer.Length == 0 || longer[i] == 1 ? null : longer[i],
+                            }
                 ),
             ]),
         };
+    }
+
+    /// <summary>How many times its own length the bone to each joint has throughout a motion; none where all have their own.</summary>
+    private static float[] Longer(Motion motion)
+    {
+        var s = motion.Skeleton;
+        if (motion.FrameCount == 0)
+        {
+            return [];
+        }
+
+        var first = motion.TranslationsAt(0);
+        var ratios = new float[s.Count];
+        for (var j = 0; j < ratios.Length; j++)
+        {
+            var (own, now) = (s[j].Offset.Length(), first[j].Length());
+            var bone = s.Parents[j] >= 0 && s[j].Role is not BodyRole.Pelvis && own > 1e-3f;
+            ratios[j] = bone && MathF.Abs(now - own) > 1e-3f ? now / own : 1;
+        }
+
+        return ratios.All(r => r == 1) ? [] : ratios;
     }
 
     /// <summary>A prop: its markers to draw it by, its model if it has one, and where its places are to be had.</summary>

@@ -48,6 +48,20 @@ public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFac
             cancel
         );
 
+    /// <summary>A character's mesh bound anew with joints put elsewhere.</summary>
+    /// <param name="joints">Role → [x, y, z], metres.</param>
+    public Task<JobRow> Bind(int character, string name, JsonObject joints, CancellationToken cancel = default) =>
+        Add(
+            Row(
+                default,
+                $"Bind {name}",
+                JobKinds.Bind,
+                new JsonObject { ["character"] = character, ["joints"] = joints }.ToJsonString(),
+                null
+            ),
+            cancel
+        );
+
     /// <summary>A track, or a part of it, as a clip of the library.</summary>
     public Task<JobRow> Bake(int scene, BakeRequest request, CancellationToken cancel = default) =>
         Add(Row(LedgerOwner.Scene(scene), $"Bake {request.Name}", JobKinds.Bake, JsonSerializer.Serialize(request), null), cancel);

@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Eidolon.Core;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Solving;
 using Eidolon.Storage;
@@ -129,6 +130,11 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
                 );
                 followUps.LibraryChanged(version.SubjectId);
                 break;
+            case JobKinds.Bind:
+                var bound = await Bind(services, job, progress, cancel);
+                Set(factory, job.Id, JobState.Done, $"Version {bound.Number}: {bound.Why}");
+                followUps.LibraryChanged(bound.SubjectId);
+                break;
             case JobKinds.Bake:
                 var baked = await services
                     .GetRequiredService<ClipShelf>()
@@ -155,6 +161,14 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
         return await services
             .GetRequiredService<SubjectLibrary>()
             .Measure(performer, own, open.Resources.MarkerSet(), open.Take.Id, progress, cancel);
+    }
+
+    private static Task<SubjectVersion> Bind(IServiceProvider services, JobRow job, IProgress<double> progress, CancellationToken cancel)
+    {
+        var said = JsonNode.Parse(job.Parameters)!;
+        return services
+            .GetRequiredService<SubjectLibrary>()
+            .Rebind((int)said["character"]!, PlacesJson.Read((JsonObject)said["joints"]!), progress, cancel);
     }
 
     private static (int MustFix, int Look) Findings(IDbContextFactory<EidolonDb> factory, JobRow job)

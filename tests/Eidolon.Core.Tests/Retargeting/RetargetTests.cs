@@ -1,7 +1,9 @@
 using System.Numerics;
+using System.Text.Json.Nodes;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Operations;
 using Eidolon.Core.Quality;
 using Eidolon.Core.Retargeting;
 using Eidolon.Core.Skeletons;
@@ -69,6 +71,115 @@ public sealed class RetargetTests
             var b = ForwardKinematics.WorldPositions(motion);
             Assert.True(a.Zip(b, (p, q) => (p - q).Length()).Max() < 0.001f);
         }
+    }
+
+    [Fact]
+    public void Trunk_collarbones_and_forearms_share_what_is_turned_as_they_are_told()
+    {
+        var source = Act("haul-rope");
+        var character = Character("Stevedore");
+        Motion With(RetargetSetup setup) => Retargeter.Retarget(source, character, setup).Motion;
+        var plain = With(new RetargetSetup());
+        float Most(Motion a, Motion b, BodyRole role)
+        {
+            var j = character.IndexOf(role);
+            var (x, y) = (Turned(a), Turned(b));
+            return Enumerable.Range(0, source.FrameCount).Max(f => Apart(x[(f * character.Count) + j], y[(f * character.Count) + j]));
+        }
+
+        // The trunk bends elsewhere; its upper end and the head turn the same.
+        var low = With(new RetargetSetup { Spine = -1 });
+        Assert.InRange(Most(plain, low, BodyRole.SpineLower), 2, 60);
+        Assert.InRange(Most(plain, low, BodyRole.Chest), 0, .5f);
+        Assert.InRange(Most(plain, low, BodyRole.Head), 0, .5f);
+        var (bent, straight) = (Bent(low), Bent(With(new RetargetSetup { Spine = 1 })));
+        Assert.True(bent > straight + 2, $"lower down {bent}, higher up {straight}");
+        float Bent(Motion m)
+        {
+            var (turns, pelvis, lower) = (Turned(m), character.IndexOf(BodyRole.Pelvis), character.IndexOf(BodyRole.SpineLower));
+            return Enumerable
+                .Range(0, m.FrameCount)
+                .Average(f => Apart(turns[(f * character.Count) + pelvis], turns[(f * character.Count) + lower]));
+        }
+
+        // Collarbones stay with the chest, or go twice as far; upper arms turn as before.
+        var still = With(new RetargetSetup { Shoulder = 0 });
+        var (chest, clavicle) = (character.IndexOf(BodyRole.Chest), character.IndexOf(BodyRole.ClavicleL));
+        float Raised(Motion m) =>
+            Turned(m) is var t
+                ? Enumerable
+                    .Range(0, m.FrameCount)
+                    .Max(f =>
+                        Apart(
+                            Quaternion.Conjugate(t[(f * character.Count) + chest]) * t[(f * character.Count) + clavicle],
+                            Quaternion.Conjugate(character.RestRotations[chest]) * character.RestRotations[clavicle]
+                        )
+                    )
+                : 0;
+        var usual = Raised(plain);
+        Assert.True(Raised(With(new RetargetSetup { Shoulder = 2 })) > 1.5f * usual && Raised(still) < usual - 1);
+        Assert.InRange(Most(plain, still, BodyRole.UpperArmL), 0, .5f);
+        // A hand's turn about the forearm goes to its twist joint, or does not.
+        var hand = source.Skeleton.IndexOf(BodyRole.HandL);
+        var turned = source.Copy();
+        var about = Quaternion.CreateFromAxisAngle(Vector3.Normalize(source.Skeleton[hand].Offset), 1);
+        for (var f = 0; f < turned.FrameCount; f++)
+        {
+            turned.RotationsAt(f)[hand] = Quaternion.Normalize(about * turned.RotationsAt(f)[hand]);
+        }
+
+        Motion Twisted(float share) => Retargeter.Retarget(turned, character, new RetargetSetup { Twist = share }).Motion;
+        Assert.InRange(Most(Twisted(0), Twisted(1), BodyRole.ForearmTwistL), 45, 75);
+        Assert.InRange(Most(Twisted(0), Twisted(1), BodyRole.HandL), 0, .5f);
+    }
+
+    private static float Apart(Quaternion a, Quaternion b) => 2 * MathF.Acos(Math.Min(1, MathF.Abs(Quaternion.Dot(a, b)))) * 180 / MathF.PI;
+
+    private static Quaternion[] Turned(Motion motion)
+    {
+        var turns = new Quaternion[motion.Rotations.Length];
+        ForwardKinematics.WorldPositions(motion, turns);
+        return turns;
+    }
+
+    [Fact]
+    public void Copied_bones_have_the_performers_length_and_the_report_says_that_it_is_a_stretch()
+    {
+        var source = Act("lamp-walk");
+        var character = Character("Lamplighter");
+        var arms = BonePolicy.Branches.Single(b => b.Name == "arms").Bones.ToHashSet();
+        var (motion, report) = Retargeter.Retarget(source, character, new RetargetSetup { CopiedBones = arms });
+        var (own, its) = (ForwardKinematics.WorldPositions(motion), ForwardKinematics.WorldPositions(source));
+        float Length(Vector3[] world, Skeleton s, int f, BodyRole a, BodyRole b) =>
+            Vector3.Distance(world[(f * s.Count) + s.IndexOf(a)], world[(f * s.Count) + s.IndexOf(b)]);
+        foreach (var f in new[] { 0, source.FrameCount / 2, source.FrameCount - 1 })
+        {
+            foreach (var (a, b) in new[] { (BodyRole.UpperArmL, BodyRole.ForearmL), (BodyRole.ForearmR, BodyRole.HandR) })
+            {
+                Assert.Equal(Length(its, source.Skeleton, f, a, b), Length(own, motion.Skeleton, f, a, b), 1e-4f);
+            }
+
+            // What was not copied keeps the character's.
+            Assert.Equal(
+                (
+                    character.RestPositions[character.IndexOf(BodyRole.ShinL)] - character.RestPositions[character.IndexOf(BodyRole.ThighL)]
+                ).Length(),
+                Length(own, motion.Skeleton, f, BodyRole.ThighL, BodyRole.ShinL),
+                1e-4f
+            );
+        }
+
+        Assert.Contains(report.Warnings, w => w.Contains("for a preview only", StringComparison.Ordinal));
+        var (_, kept) = Retargeter.Retarget(source, character);
+        Assert.DoesNotContain(kept.Warnings, w => w.Contains("preview", StringComparison.Ordinal));
+        Assert.All(report.Contacts, c => Assert.True(c.SlideMillimetres <= 1));
+        // Nothing is copied where nothing differs.
+        Assert.Equal(0, BonePolicy.MostStretched(source.Skeleton, source.Skeleton, arms), 3);
+        var wrong = Assert.Throws<RefusedException>(() =>
+            RetargetOperation.SetupFrom(new JsonObject { ["copyBones"] = new JsonArray("Tail") })
+        );
+        Assert.Contains("Tail", wrong.Message, StringComparison.Ordinal);
+        Assert.Throws<RefusedException>(() => RetargetOperation.SetupFrom(new JsonObject { ["spine"] = 101 }));
     }
 
     [Fact]

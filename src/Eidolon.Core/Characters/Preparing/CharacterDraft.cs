@@ -12,6 +12,9 @@ public sealed record CharacterDraft(IReadOnlyList<DraftStep> Steps)
     /// <summary>How many times as large it is made.</summary>
     public double Size => Steps.OfType<SizeStep>().Aggregate(1.0, (f, s) => f * s.Factor);
 
+    /// <summary>Strokes over the weights, in order.</summary>
+    public IReadOnlyList<WeightStep> Strokes => [.. Steps.OfType<WeightStep>()];
+
     /// <summary>Remedies that were taken.</summary>
     public IReadOnlySet<RestRemedy> Remedies =>
         Steps.OfType<RemedyStep>().SelectMany(s => s.And is { } and ? [s.Remedy, and] : new[] { s.Remedy }).ToHashSet();

@@ -1,3 +1,4 @@
+using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Characters.Preparing;
@@ -20,6 +21,37 @@ public sealed record SidesStep(bool Swapped) : DraftStep;
 /// <summary>A remedy of the rest check is taken.</summary>
 /// <param name="And">Another that is taken with it, as both arms are.</param>
 public sealed record RemedyStep(RestRemedy Remedy, RestRemedy? And = null) : DraftStep;
+
+/// <summary>A stroke of a brush over the skin's weights, and its mirror image where it is painted on both sides.</summary>
+/// <param name="Bone">By its name in the file.</param>
+/// <param name="Path">Vertices of the skin that the brush went over.</param>
+/// <param name="Radius">Of the brush, metres as the file stands.</param>
+/// <param name="Strength">0 to 1.</param>
+/// <param name="Other">The bone of the mirror image; null where it has none.</param>
+/// <param name="OtherPath">Vertices of the mirror image.</param>
+public sealed record WeightStep(
+    WeightBrush Brush,
+    string Bone,
+    IReadOnlyList<int> Path,
+    float Radius,
+    float Strength,
+    string? Other,
+    IReadOnlyList<int> OtherPath
+) : DraftStep
+{
+    /// <summary>Vertices of one stroke at the most.</summary>
+    public const int Longest = 400;
+
+    /// <inheritdoc/>
+    public bool Equals(WeightStep? other) =>
+        other is not null
+        && (Brush, Bone, Radius, Strength, Other) == (other.Brush, other.Bone, other.Radius, other.Strength, other.Other)
+        && Path.SequenceEqual(other.Path)
+        && OtherPath.SequenceEqual(other.OtherPath);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Brush, Bone, Radius, Strength, Other, Path.Count);
+}
 
 /// <summary>The whole character is so many times as large.</summary>
 public sealed record SizeStep(double Factor) : DraftStep;

@@ -4,7 +4,7 @@ using Eidolon.Core.Skeletons;
 namespace Eidolon.Core.Characters.Preparing;
 
 /// <summary>Roles of one side carried to the joints that stand as their mirror on the other.</summary>
-internal static class RoleMirror
+public static class RoleMirror
 {
     /// <summary>How far from its mirror a joint may stand, as a share of the figure's height.</summary>
     private const float Near = 0.04f;
@@ -43,6 +43,13 @@ internal static class RoleMirror
         }
 
         return found;
+    }
+
+    /// <summary>The plane between the sides of a character: a point of it, and its normal; null where no role has a side.</summary>
+    public static (Vector3 Middle, Vector3 Across)? Plane(Skeleton s, IReadOnlyDictionary<BodyRole, string> roles)
+    {
+        var left = roles.Where(r => BodyRoles.Side(r.Key) == 'L').ToList();
+        return left.Count == 0 ? null : Plane(s, roles, left.ConvertAll(r => s.RestPositions[s.IndexOf(r.Value)]));
     }
 
     /// <summary>The plane between the sides: through what has no side, across to where this side lies.</summary>

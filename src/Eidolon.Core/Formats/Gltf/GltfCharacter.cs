@@ -1,3 +1,5 @@
+using System.Numerics;
+using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Characters.Preparing;
 using Eidolon.Core.Clipping;
 using Eidolon.Core.Skeletons;
@@ -9,6 +11,14 @@ public sealed class GltfCharacter
 {
     private readonly byte[] _glb;
     private readonly string _file;
+    private readonly Lazy<GltfSkinSurface> _painted;
+    private readonly Lazy<IReadOnlyDictionary<BodyRole, Vector3>?> _placed;
+    private readonly Lock _gate = new();
+
+    /// <summary>The last states of painting: as many strokes, and the weights after them.</summary>
+    private readonly List<(IReadOnlyList<WeightStep> Strokes, SkinWeights Weights)> _states = [];
+
+    private const int MostStates = 12;
 
     private GltfCharacter(byte[] glb, string file, GltfBinding binding)
     {
@@ -17,6 +27,8 @@ public sealed class GltfCharacter
         Meshes = [.. model.LogicalNodes.Where(n => n.Mesh is not null).Select(n => n.Mesh.Name ?? n.Name ?? "mesh").Distinct()];
         Others = model.LogicalNodes.Count(n => n.Camera is not null || n.PunctualLight is not null);
         Animations = model.LogicalAnimations.Count;
+        _painted = new(() => GltfSkinSurface.Open(_glb, _file));
+        _placed = new(() => GltfRebinder.Places(_glb, _file));
     }
 
     /// <summary>Its joints at rest, metres, without roles.</summary>
@@ -43,10 +55,49 @@ public sealed class GltfCharacter
     public PreparedCharacter Prepare(CharacterDraft draft, IReadOnlyDictionary<BodyRole, string>? known = null) =>
         PreparedCharacter.Of(Skeleton, Skin, draft, known);
 
-    /// <summary>The file as a draft makes it: the very file where neither size nor rest pose is changed.</summary>
+    /// <summary>Its skins as a surface to paint on.</summary>
+    /// <exception cref="RefusedException">No mesh has a skin, or a vertex follows more than four bones.</exception>
+    public GltfSkinSurface Painted => _painted.Value;
+
+    /// <summary>Where the joints of a standard skeleton stand that its mesh was bound to, metres; null where it has another rig.</summary>
+    public IReadOnlyDictionary<BodyRole, Vector3>? Placed => _placed.Value;
+
+    /// <summary>The weights after the strokes of a draft; what was painted a moment ago is not painted again.</summary>
+    /// <exception cref="RefusedException">A stroke is not on this skin.</exception>
+    public SkinWeights Weights(CharacterDraft draft)
+    {
+        var strokes = draft.Strokes;
+        lock (_gate)
+        {
+            var known = _states.FindLast(s => s.Strokes.Count <= strokes.Count && s.Strokes.SequenceEqual(strokes.Take(s.Strokes.Count)));
+            var weights = known.Weights ?? Painted.Weights;
+            for (var k = known.Strokes?.Count ?? 0; k < strokes.Count; k++)
+            {
+                weights = Stroked(weights, strokes[k]);
+                _states.Add(([.. strokes.Take(k + 1)], weights));
+                _states.RemoveRange(0, Math.Max(0, _states.Count - MostStates));
+            }
+
+            return weights;
+        }
+    }
+
+    private SkinWeights Stroked(SkinWeights weights, WeightStep step)
+    {
+        var surface = Painted.Surface;
+        int Bone(string name) => surface.Bones.ToList().IndexOf(name);
+        weights = WeightPainter.Stroke(surface, weights, step.Brush, Bone(step.Bone), step.Path, step.Radius, step.Strength).Weights;
+        return step.Other is { } other && step.OtherPath.Count > 0
+            ? WeightPainter.Stroke(surface, weights, step.Brush, Bone(other), step.OtherPath, step.Radius, step.Strength).Weights
+            : weights;
+    }
+
+    /// <summary>The file as a draft makes it: the very file where neither weights, size nor rest pose are changed.</summary>
     public byte[] Write(PreparedCharacter prepared)
     {
-        var sized = Math.Abs(prepared.Draft.Size - 1) > 1e-9 ? GltfWriter.Sized(_glb, _file, (float)prepared.Draft.Size) : _glb;
+        var draft = prepared.Draft;
+        var glb = draft.Strokes.Count > 0 ? Painted.Write(Weights(draft)) : _glb;
+        var sized = Math.Abs(draft.Size - 1) > 1e-9 ? GltfWriter.Sized(glb, _file, (float)draft.Size) : glb;
         if (ReferenceEquals(prepared.Proposed, prepared.Came))
         {
             return sized;

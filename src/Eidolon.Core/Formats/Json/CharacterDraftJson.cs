@@ -1,13 +1,15 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Characters;
+using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Characters.Preparing;
 using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Formats.Json;
 
 /// <summary>
-/// Drafts of characters: a list of steps, <c>{"role", "joint"}</c>, <c>{"mirror": "L"}</c>, <c>{"swapped"}</c>, <c>{"remedy"}</c> or <c>{"size"}</c>.
+/// Drafts of characters: a list of steps, <c>{"role", "joint"}</c>, <c>{"mirror": "L"}</c>, <c>{"swapped"}</c>, <c>{"remedy"}</c>,
+/// <c>{"size"}</c> or <c>{"paint", "bone", "path", "radius", "strength", "other", "otherPath"}</c>.
 /// </summary>
 public static class CharacterDraftJson
 {
@@ -37,6 +39,16 @@ public static class CharacterDraftJson
             SidesStep s => new JsonObject { ["swapped"] = s.Swapped },
             RemedyStep r => new JsonObject { ["remedy"] = r.Remedy.ToString(), ["and"] = r.And?.ToString() },
             SizeStep s => new JsonObject { ["size"] = s.Factor },
+            WeightStep w => new JsonObject
+            {
+                ["paint"] = w.Brush.ToString(),
+                ["bone"] = w.Bone,
+                ["path"] = Numbers(w.Path),
+                ["radius"] = w.Radius,
+                ["strength"] = w.Strength,
+                ["other"] = w.Other,
+                ["otherPath"] = Numbers(w.OtherPath),
+            },
             _ => throw new ArgumentException("This step has no text.", nameof(step)),
         };
 
@@ -46,7 +58,21 @@ public static class CharacterDraftJson
         : step["swapped"] is { } swapped ? new SidesStep((bool)swapped)
         : step["remedy"] is { } remedy ? new RemedyStep(Named<RestRemedy>(remedy), step["and"] is { } and ? Named<RestRemedy>(and) : null)
         : step["size"] is { } size && (double)size is > 1e-5 and < 1e5 and var factor ? new SizeStep(factor)
+        : step["paint"] is { } brush
+            ? new WeightStep(
+                Named<WeightBrush>(brush),
+                (string)step["bone"]!,
+                Numbers(step["path"]!),
+                (float)(double)step["radius"]!,
+                (float)(double)step["strength"]!,
+                (string?)step["other"],
+                Numbers(step["otherPath"]!)
+            )
         : throw Wrong();
+
+    private static JsonArray Numbers(IReadOnlyList<int> list) => [.. list.Select(v => (JsonNode)v)];
+
+    private static int[] Numbers(JsonNode list) => [.. ((JsonArray)list).Select(v => (int)v!)];
 
     private static T Named<T>(JsonNode name)
         where T : struct, Enum => Enum.TryParse<T>((string?)name, out var value) && Enum.IsDefined(value) ? value : throw Wrong();

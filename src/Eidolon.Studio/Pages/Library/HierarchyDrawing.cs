@@ -48,7 +48,7 @@ public sealed class HierarchyDrawing
         public string Said => Role is { } r ? $"{Name}, {Words.Said(r)}" : $"{Name}, no role";
 
         /// <summary>The name, its middle left out where it is long.</summary>
-        public string Shown => Name.Length > 13 ? $"{Name[..6]}…{Name[^6..]}" : Name;
+        public string Shown => Name.Length > 11 ? $"{Name[..5]}…{Name[^5..]}" : Name;
 
         /// <summary>SVG text above the knot, whole; roles are words of our own.</summary>
         public string Above => Open(Y - 10, "bmt") + Word + (Asked ? "?" : string.Empty) + "</text>";

@@ -3,8 +3,11 @@ using System.Text.Json;
 using Eidolon.Core;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Characters.Preparing;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Skeletons;
 using Eidolon.Storage.Library;
+using Eidolon.Studio.Api;
+using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -12,7 +15,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace Eidolon.Studio.Pages.Library;
 
 /// <summary>A character made ready: roles, rest pose, kept and locked. Every change is written down at once and can be taken back.</summary>
-public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps) : PageModel
+public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps, JobQueue queue, JobBook jobs) : PageModel
 {
     [BindProperty(SupportsGet = true, Name = "character")]
     public int Id { get; set; }
@@ -31,6 +34,9 @@ public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps) : 
 
     /// <summary>What is left to look at before it can be kept.</summary>
     public int Open => (Made.Sheet.SidesAsked ? 1 : Made.Sheet.Asked.Count) + Made.Sheet.Missing.Count;
+
+    /// <summary>Its joints were placed in the mesh by us, and stand as they were placed: they can be put elsewhere.</summary>
+    public bool Placed => Now.File.Placed is not null && Made.Draft.Steps.All(s => s is RoleStep or MirrorStep or WeightStep);
 
     public IActionResult OnGet() => Load() ? Page() : NotFound();
 
@@ -60,6 +66,60 @@ public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps) : 
 
             await library.Change(Id, new SizeStep(times ?? throw new RefusedException("say a height in metres, such as 1.78")), cancel);
         });
+
+    /// <summary>Paints over the weights; answers with the vertices that changed.</summary>
+    /// <param name="stroke">A stroke as JSON.</param>
+    public async Task<IActionResult> OnPostPaintAsync(string stroke, CancellationToken cancel)
+    {
+        try
+        {
+            var wish = JsonSerializer.Deserialize<SubjectLibrary.Stroke>(stroke, WeightBytes.Json)
+                ?? throw new RefusedException("there is no stroke");
+            var (weights, changed) = await library.Paint(Id, wish, cancel);
+            return File(WeightBytes.Patch(weights, changed), "application/octet-stream");
+        }
+        catch (Exception e) when (e is RefusedException or JsonException)
+        {
+            return BadRequest(Takes.StepModel.Sentence(e is JsonException ? "the stroke cannot be read" : e.Message));
+        }
+    }
+
+    /// <summary>Takes the last stroke back; answers with the vertices that changed.</summary>
+    public async Task<IActionResult> OnPostUnpaintAsync(CancellationToken cancel)
+    {
+        try
+        {
+            var (weights, changed) = await library.Unpaint(Id, cancel);
+            return File(WeightBytes.Patch(weights, changed), "application/octet-stream");
+        }
+        catch (RefusedException e)
+        {
+            return BadRequest(Takes.StepModel.Sentence(e.Message));
+        }
+    }
+
+    /// <summary>Binds the mesh anew with joints put elsewhere.</summary>
+    /// <param name="joints">Role → [x, y, z] as JSON, metres.</param>
+    public Task<IActionResult> OnPostBindAsync(string joints, CancellationToken cancel) =>
+        Takes.JobFragment.Answer(this, jobs, "Bind", async () =>
+        {
+            var now = library.Prepare(Id) ?? throw new RefusedException("there is no such character");
+            var said = ParameterJson.Parse(joints);
+            if (PlacesJson.Read(said).Count == 0)
+            {
+                throw new RefusedException("no joint was put elsewhere");
+            }
+
+            return new(null, await queue.Bind(Id, now.Subject.Name, said, cancel));
+        });
+
+    public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => Takes.JobFragment.Follow(this, jobs, job, cancel);
+
+    public IActionResult OnPostStop(int job)
+    {
+        jobs.Stop(job);
+        return new NoContentResult();
+    }
 
     public Task<IActionResult> OnPostBackAsync(CancellationToken cancel) => Change(() => library.Change(Id, null, cancel));
 

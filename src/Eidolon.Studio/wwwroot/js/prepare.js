@@ -1,6 +1,8 @@
-import { onKey } from "./app.js";
+import { anew, onKey } from "./app.js";
 import { Stage } from "./stage/stage.js";
 import { seeThrough, shadeAll } from "./stage/shading.js";
+import { Placing } from "./prepare/placing.js";
+import { Weights } from "./prepare/weights.js";
 import * as THREE from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 
@@ -14,7 +16,30 @@ let rig = null,
   armed = null,
   chosen = null,
   show = localStorage.getItem("prepare:show") ?? "through";
-window.eidolon = { stage, rig: () => rig, at: (name) => screenOf(rig.joints.findIndex((j) => j.name === name)) };
+const page = {
+  stage,
+  api: main.dataset.api,
+  chosen: () => chosen,
+  rig: () => rig,
+  joint: (name) => rig.joints.find((j) => j.name === name),
+  near: (e) => {
+    const i = nearest(e);
+    return i < 0 ? null : rig.joints[i];
+  },
+  // The joint that plays the same on the other side; of what has no side itself.
+  fellow: (joint) => rig.joints.find((j) => j.role === joint.role.replace(/[LR]$/, (s) => (s === "L" ? "R" : "L"))),
+  redraw: () => {
+    lay(now, "at");
+    ringed();
+    stage.dirty = true;
+  },
+  placing: () => placing.on,
+  // A stroke is a step of the draft: what can be kept and taken back is written anew.
+  kept: () => htmx.ajax("GET", location.pathname, { select: "#part-rest", target: "#part-rest", swap: "outerHTML" }),
+};
+const weights = new Weights(page),
+  placing = new Placing(page);
+window.eidolon = { weights, placing, stage, rig: () => rig, at: (name) => screenOf(rig.joints.findIndex((j) => j.name === name)) };
 
 const threads = (opacity) => {
   const lines = new THREE.LineSegments(
@@ -80,6 +105,29 @@ function ringed() {
   drawRings();
 }
 
+// The sheet at the right: the rest check, or weights.
+function weigh(on) {
+  main.classList.toggle("weighing", on);
+  for (const a of document.querySelectorAll(".e-steps [data-knot]")) a.classList.toggle("shown", on === (a.dataset.knot === "Weights"));
+  if (show === "bones" && on) show = "body";
+  if (!on) weights.plain();
+  weights.toggle(on).then(shown);
+}
+
+function nearest(e) {
+  if (!rig || show === "body") return -1;
+  const box = stage.canvas.getBoundingClientRect(),
+    [x, y] = [e.clientX - box.left, e.clientY - box.top];
+  let best = -1,
+    least = near;
+  rig.joints.forEach((_, i) => {
+    const [a, b] = screenOf(i),
+      d = Math.hypot(a - box.left - x, b - box.top - y);
+    if (d < least) [best, least] = [i, d];
+  });
+  return best;
+}
+
 function shown() {
   for (const b of document.querySelectorAll("#show [data-show]")) {
     b.classList.toggle("on", b.dataset.show === show);
@@ -88,7 +136,7 @@ function shown() {
   if (figure) {
     figure.visible = show !== "bones";
     figure.traverse((o) => {
-      if (o.isMesh) {
+      if (o.isMesh && !weights.on) {
         seeThrough(o.material, show === "through" ? 0.62 : 1);
         o.castShadow = show === "body";
       }
@@ -112,12 +160,14 @@ async function load() {
       new GLTFLoader().loadAsync(`${main.dataset.api}/figure.glb?${state}`),
     ]);
   if (wanted !== state) return;
+  placing.moved.clear();
   const first = !rig || Math.abs(rig.height / joints.height - 1) > 0.2;
   rig = joints;
   if (figure) stage.content.remove(figure);
   figure = gltf.scene;
   shadeAll(figure, stage.palette);
   stage.content.add(figure);
+  await weights.load(gltf);
   lay(now, "at");
   lay(before, "came", stage.palette["text-3"] ?? stage.palette.text);
   if (first) face();
@@ -154,6 +204,7 @@ function mark() {
         ? `${chosen} chosen: choose the role it plays.`
         : "Choose a role here, then its joint in the Hierarchy or on the Stage.";
   if (rig) ringed();
+  weights.chosen();
 }
 
 function send(handler, values) {
@@ -184,6 +235,12 @@ function pickRole(role) {
   }
 }
 
+document.addEventListener("click", (e) => {
+  const knot = e.target.closest(".e-steps [data-knot]");
+  if (!knot || knot.dataset.knot === "Bring in") return;
+  e.preventDefault();
+  weigh(knot.dataset.knot === "Weights");
+});
 main.addEventListener("click", (e) => {
   const knob = e.target.closest(".e-rolefig .e-knob"),
     knot = e.target.closest(".e-hierarchy .e-knot");
@@ -209,17 +266,8 @@ main.addEventListener("input", (e) => {
   first?.scrollIntoView({ block: "nearest", inline: "center" });
 });
 stage.canvas.addEventListener("click", (e) => {
-  if (!rig || show === "body") return;
-  const box = stage.canvas.getBoundingClientRect(),
-    [x, y] = [e.clientX - box.left, e.clientY - box.top];
-  let best = -1,
-    least = near;
-  rig.joints.forEach((_, i) => {
-    const [a, b] = screenOf(i),
-      d = Math.hypot(a - box.left - x, b - box.top - y);
-    if (d < least) [best, least] = [i, d];
-  });
-  if (best >= 0) pickJoint(rig.joints[best].name);
+  const best = nearest(e);
+  if (best >= 0 && !placing.on && !weights.took()) pickJoint(rig.joints[best].name);
 });
 document.getElementById("show").addEventListener("click", (e) => {
   const b = e.target.closest("[data-show]");
@@ -234,7 +282,8 @@ document.getElementById("looks").addEventListener("click", (e) => {
 });
 onKey("Y", () => document.querySelector("[data-remedy], [data-unit]")?.click());
 onKey("M", () => document.getElementById("mirror-l")?.click());
-onKey("U", () => document.getElementById("back")?.click());
+onKey("U", () => document.getElementById(weights.on ? "unpaint" : "back")?.click());
+onKey("W", () => weigh(!weights.on));
 onKey("Escape", () => {
   armed = chosen = null;
   mark();
@@ -243,8 +292,10 @@ onKey("Delete", () => {
   const role = armed ?? document.querySelector(`.e-hierarchy [data-joint="${CSS.escape(chosen ?? "")}"]`)?.dataset.role;
   if (role && !locked()) assign(role, "");
 });
+document.addEventListener("e-changed", () => anew());
 document.addEventListener("htmx:afterSettle", async () => {
   await load();
+  if (weights.on !== (document.querySelector(".e-steps .shown")?.dataset.knot === "Weights")) weigh(weights.on);
   mark();
   document.body.dataset.ready = "true";
 });

@@ -38,6 +38,7 @@ export class Figure {
       if (o.isSkinnedMesh) this.skins.push(o);
     });
     this.helpers = helpersOf(root);
+    this.stretch(info.joints);
     this.above = this.measureAbove();
     for (const s of this.skins) {
       s.frustumCulled = false;
@@ -70,6 +71,15 @@ export class Figure {
     this.palette = palette;
     this.colourBones();
     this.mode("body");
+  }
+
+  // Bones that are shown longer or shorter than they are, and what of the skin goes with them.
+  stretch(joints) {
+    joints.forEach((j, i) => {
+      if (!j.longer) return;
+      this.bones[i].position.multiplyScalar(j.longer);
+      for (const h of this.helpers) if (h.of === this.bones[i]) h.bone.position.multiplyScalar(j.longer);
+    });
   }
 
   // What was recorded of a face moves the shapes of the same names.

@@ -123,6 +123,7 @@ export class Stage extends EventTarget {
         : figure.info.by
           ? `${figure.info.name}, by ${figure.info.by}`
           : figure.info.name;
+    if (figure.info.stretched) tag.textContent += `, stretched by up to ${figure.info.stretched} %`;
     this.labels?.append(tag);
     figure.tag = tag;
   }

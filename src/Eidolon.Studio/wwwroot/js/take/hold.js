@@ -36,7 +36,7 @@ export class HoldControls {
       control.addEventListener("input", () => this.moved(control));
       control.addEventListener("change", () => this.letGo());
     }
-    for (const control of this.form.querySelectorAll("[name=feetFlat], [name=floorMillimetres]"))
+    for (const control of this.form.querySelectorAll("[name=feetFlat], [name=floorMillimetres], [data-copy]"))
       control.addEventListener("change", () => this.letGo());
     for (const radio of this.radios()) radio.addEventListener("change", () => this.letGo());
     for (const cell of this.form.querySelectorAll(".e-holding[data-role]"))
@@ -83,6 +83,10 @@ export class HoldControls {
       turn: read("turn"),
       lean: Number(this.form.querySelector("[name=lean]").value),
       floor: Number(this.form.querySelector("[name=floorMillimetres]").value) / 1000,
+      spine: Number(this.form.querySelector("[name=spine]").value),
+      shoulder: Number(this.form.querySelector("[name=shoulder]").value),
+      twist: Number(this.form.querySelector("[name=twist]").value),
+      copyBones: [...this.form.querySelectorAll("[data-copy]:checked")].flatMap((c) => c.dataset.copy.split(",")),
       feetFlat: this.form.querySelector("[name=feetFlat]").checked,
       offset: this.offsets,
       keys: this.keys,

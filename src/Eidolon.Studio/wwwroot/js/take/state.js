@@ -8,7 +8,7 @@ const post = (handler, fields) =>
   fetch(`?handler=${handler}`, { method: "POST", headers: { "X-Antiforgery": token }, body: new URLSearchParams(fields) });
 
 // Everybody and everything on the Stage, by body; and by length as well.
-const bodies = (scene) => [...scene.figures, ...scene.props].map((f) => `${f.name} ${f.mesh ?? f.model}`).join();
+const bodies = (scene) => [...scene.figures, ...scene.props].map((f) => `${f.name} ${f.mesh ?? f.model} ${f.stretched ?? 0}`).join();
 const who = (scene) => `${bodies(scene)} ${[...scene.figures, ...scene.props].map((f) => f.frames)}`;
 
 // A take on its page: what is shown of its present state, kept in step with the server without loading the page anew.
