@@ -128,7 +128,14 @@ public sealed class PrepareTests(DemoStudio studio) : IClassFixture<DemoStudio>,
         var page = $"/library/characters/{id}";
         Assert.Contains("place-joints", await _http.GetStringAsync(page), StringComparison.Ordinal);
         var knee = Library.Prepare(id)!.File.Placed![BodyRole.ShinR];
-        foreach (var (wrong, words) in new[] { ("{}", "o joint was put elsewhere"), ("{\"Tail\":[0,0,0]}", "Tail"), ("{\"ShinR\":[0,0]}", "ShinR") })
+        foreach (
+            var (wrong, words) in new[]
+            {
+                ("{}", "o joint was put elsewhere"),
+                ("{\"Tail\":[0,0,0]}", "Tail"),
+                ("{\"ShinR\":[0,0]}", "ShinR"),
+            }
+        )
         {
             Assert.Contains(words, (await Post(page, "Bind", ("joints", wrong))).Text, StringComparison.Ordinal);
         }
