@@ -23,6 +23,7 @@ internal static class TruthRun
         ["retarget"] = RetargetTruth.Run,
         ["roles"] = RoleTruth.Run,
         ["carriers"] = RetargetTruth.Carriers,
+        ["answers"] = RetargetAnswers.Run,
         ["retarget-recording"] = RetargetTruth.Recording,
     };
 

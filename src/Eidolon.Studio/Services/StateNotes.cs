@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Clipping;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Quality;
@@ -17,6 +18,7 @@ public sealed class StateNotes
 
     private readonly Kept<(UInt128, UInt128), MarkerNote> _markers = new(Most);
     private readonly Kept<(UInt128, UInt128), MotionQuality> _motions = new(Most);
+    private readonly Kept<UInt128, IReadOnlyList<(int Body, Finding Finding)>> _encounters = new(Most);
     private readonly Kept<(UInt128, UInt128), IReadOnlyList<Gap>[]> _gaps = new(Most);
     private readonly Kept<(UInt128, UInt128), IReadOnlyList<Finding>> _films = new(Most);
 
@@ -29,7 +31,7 @@ public sealed class StateNotes
         var set = SetOf(open);
         var gaps = Gaps(open);
         var markers = _markers.Of((open.Markers.Shown ?? 0, SetKey(set)), () => Work(open.Marked, set));
-        return new StateNote(gaps, markers.Findings, markers.Quality, Motions(open, open.Solved), Motions(open, open.Played));
+        return new StateNote(gaps, markers.Findings, markers.Quality, Motions(open, open.Solved), Met(open, Motions(open, open.Played)));
     }
 
     /// <summary>The note when it is known or quickly made; null for long takes that were not looked at yet.</summary>
@@ -101,6 +103,54 @@ public sealed class StateNotes
                 ]
             )),
         ];
+    }
+
+    /// <summary>With what characters run into: each other, and the props that are in the take.</summary>
+    private IReadOnlyList<MotionNote> Met(OpenTake open, IReadOnlyList<MotionNote> notes)
+    {
+        var roles = open.Played.ToArray();
+        var props = open.Props.Where(p => p.Places is not null).ToArray();
+        if (roles.Length + props.Length < 2 || roles.Length == 0)
+        {
+            return notes;
+        }
+
+        var key = ContentHash.Of(
+            string.Join('|', roles.Select(r => $"{r.State.Shown}{r.Node.TargetId}").Concat(props.Select(p => $"{p.State.Shown}")))
+        );
+        var met = _encounters.Of(key, () =>
+            EncounterMeasure.Findings(
+                [.. roles.Select(r => EncounterBody.Of(r.Character!.Name, r.Motion!, Volumes(open, r)))],
+                [.. props.Select(p => Prop(open, p)).OfType<EncounterProp>()]
+            )
+        );
+        return [.. notes.Select((n, i) => n with { OfSolve = [.. n.OfSolve, .. met.Where(m => m.Body == i).Select(m => m.Finding)] })];
+    }
+
+    private static EncounterProp? Prop(OpenTake open, OpenTake.Role prop)
+    {
+        try
+        {
+            return EncounterProp.Of(prop.Subject.Name, prop.Places!, open.Resources.Prop(prop.Subject.Id));
+        }
+        catch (Exception e) when (e is Core.RefusedException or Core.InvalidInputException or Core.DamagedDataException)
+        {
+            // A prop that is gone from the library meets nobody.
+            return null;
+        }
+    }
+
+    /// <summary>What of a character may not go into anything; null where its file is gone.</summary>
+    private static BodyVolumes? Volumes(OpenTake open, OpenTake.Role role)
+    {
+        try
+        {
+            return open.Resources.Volumes(role.Node.TargetId);
+        }
+        catch (Exception e) when (e is Core.RefusedException or Core.InvalidInputException or Core.DamagedDataException)
+        {
+            return null;
+        }
     }
 
     /// <summary>Stretches of a performer's films that are off in this solve.</summary>
