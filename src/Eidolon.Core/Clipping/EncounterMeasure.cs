@@ -7,6 +7,7 @@ using Eidolon.Core.Skeletons;
 namespace Eidolon.Core.Clipping;
 
 /// <summary>A figure of a scene with what of it may not go into another.</summary>
+/// <param name="Name">Said with what is found; empty where there is one figure only.</param>
 /// <param name="Places">World places of all joints, frame after frame.</param>
 /// <param name="Turns">Their world turns.</param>
 public sealed record EncounterBody(string Name, Motion Motion, BodyVolumes Volumes, Vector3[] Places, Quaternion[] Turns)
@@ -29,12 +30,39 @@ public sealed record EncounterProp(string Name, PropPlaces Places, Vector3 Low, 
     /// <summary>Markers stand off what they are stuck on, metres.</summary>
     private const float StandOff = 0.008f;
 
+    /// <summary>Narrower than this share of its length it is a pole.</summary>
+    private const float Thin = 0.25f;
+
     /// <summary>As large as its markers have it.</summary>
     public static EncounterProp Of(string name, PropPlaces places, RigidBody body)
     {
         var (low, high) = (body.Markers.Aggregate(Vector3.Min), body.Markers.Aggregate(Vector3.Max));
         var inset = Vector3.Min(new Vector3(StandOff), (high - low) / 4);
         return new EncounterProp(name, places, low + inset, high - inset);
+    }
+
+    /// <summary>A pole: its markers say how long it is, but not how thick, and what would be told of it would not be true.</summary>
+    public bool IsThin
+    {
+        get
+        {
+            var size = High - Low;
+            var sorted = new[] { size.X, size.Y, size.Z }.Order().ToArray();
+            return sorted[1] < Thin * sorted[2];
+        }
+    }
+
+    /// <summary>Distance of a place in the prop's own axes from it, metres; below 0 inside.</summary>
+    public float Signed(Vector3 p)
+    {
+        var outside = Vector3.Max(Vector3.Max(Low - p, p - High), Vector3.Zero);
+        if (outside != Vector3.Zero)
+        {
+            return outside.Length();
+        }
+
+        var near = Vector3.Min(p - Low, High - p);
+        return -Math.Min(near.X, Math.Min(near.Y, near.Z));
     }
 }
 
@@ -56,7 +84,7 @@ public static class EncounterMeasure
     /// <summary>As deep as this it must be mended, millimetres.</summary>
     private const double Deep = 60;
 
-    /// <summary>Findings of every pair of figures, and of every figure with every prop; frames are the motions'.</summary>
+    /// <summary>Findings of every pair of figures, and of every figure with every prop that is no pole; frames are the motions'.</summary>
     /// <returns>By the first figure's place in the list.</returns>
     public static IReadOnlyList<(int Body, Finding Finding)> Findings(
         IReadOnlyList<EncounterBody> bodies,
@@ -74,7 +102,7 @@ public static class EncounterMeasure
                 found.AddRange(Ranges(bodies[a], bodies[b].Name, Between(bodies[a], bodies[b])).Select(f => (own, f)));
             }
 
-            foreach (var prop in props)
+            foreach (var prop in props.Where(p => !p.IsThin))
             {
                 var own = a;
                 found.AddRange(Ranges(bodies[a], $"the {prop.Name.ToLowerInvariant()}", Inside(bodies[a], prop)).Select(f => (own, f)));
@@ -141,7 +169,7 @@ public static class EncounterMeasure
                 for (var k = 0; k <= Steps; k++)
                 {
                     var at = Vector3.Transform(Vector3.Lerp(from, to, k / (float)Steps) - prop.Places.Positions[f], turn);
-                    var depth = v.Radius - Signed(at, prop.Low, prop.High);
+                    var depth = v.Radius - prop.Signed(at);
                     best = depth > best.Depth ? (f, v.Part, string.Empty, depth) : best;
                 }
             }
@@ -154,19 +182,6 @@ public static class EncounterMeasure
     }
 
     private const int Steps = 6;
-
-    /// <summary>Distance of a place from a box, below 0 inside it.</summary>
-    private static float Signed(Vector3 p, Vector3 low, Vector3 high)
-    {
-        var out3 = Vector3.Max(Vector3.Max(low - p, p - high), Vector3.Zero);
-        if (out3 != Vector3.Zero)
-        {
-            return out3.Length();
-        }
-
-        var near = Vector3.Min(p - low, high - p);
-        return -Math.Min(near.X, Math.Min(near.Y, near.Z));
-    }
 
     private static bool IsHand(BodyVolume v) => v.Part.StartsWith("Hand", StringComparison.Ordinal);
 
@@ -202,7 +217,7 @@ public static class EncounterMeasure
                     all[i].Frame,
                     all[k].Frame,
                     mm > Deep ? Severity.MustFix : Severity.Look,
-                    $"{body.Name}, {run.Key.Part}",
+                    body.Name.Length > 0 ? $"{body.Name}, {run.Key.Part}" : run.Key.Part,
                     $"{mm:0} mm into {where}, deepest at {deepest.Frame}",
                     mm
                 )

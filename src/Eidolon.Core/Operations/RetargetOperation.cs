@@ -48,6 +48,82 @@ public static class RetargetOperation
             );
         }) { Reads = (scope, _) => [new(ResourceKind.Character, scope.Target)] };
 
+    /// <summary>
+    /// Fingers closed around what hands hold; parameters: hands [{hand (HandL, HandR), start, end (frames, both inside), fingers (thumb to little, 0 straight
+    /// to 1 a fist)}].
+    /// </summary>
+    public static Operation Grip { get; } = new("grip", 1, NodeKind.Cast, "Retarget", "Close the fingers", (input, p, c) =>
+        {
+            var played = input.Moving("retarget first");
+            var hands = Closed(p, played.Motion);
+            return new OperationResult(
+                played with
+                {
+                    Motion = GripPose.Apply(played.Motion, hands),
+                },
+                $"{hands.Count} time{(hands.Count == 1 ? string.Empty : "s")}",
+                new JsonObject { ["hands"] = hands.Count }
+            );
+        }) { Once = true, FitsRecipe = _ => false };
+
+    /// <summary>Parameters of hands that are closed.</summary>
+    public static JsonObject GripParameters(IEnumerable<ClosedHand> hands) =>
+        new()
+        {
+            ["hands"] = new JsonArray([
+                .. hands.Select(h =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["hand"] = h.Hand.ToString(),
+                            ["start"] = h.Start,
+                            ["end"] = h.End,
+                            ["fingers"] = new JsonArray([.. h.Fingers.Select(f => (JsonNode)Math.Round(f, 2))]),
+                        }
+                ),
+            ]),
+        };
+
+    private static List<ClosedHand> Closed(JsonObject p, Motion motion)
+    {
+        var hands = new List<ClosedHand>();
+        foreach (
+            var said in (p["hands"] as JsonArray ?? []).Select(h =>
+                h as JsonObject ?? throw new RefusedException("each hand must be an object")
+            )
+        )
+        {
+            var hand = said.Needed("hand") switch
+            {
+                "HandL" => BodyRole.HandL,
+                "HandR" => BodyRole.HandR,
+                var other => throw new RefusedException($"'{other}' is no hand: HandL and HandR are"),
+            };
+            var fingers = (said["fingers"] as JsonArray ?? [])
+                .Select(f => f is JsonValue v && v.TryGetValue<double>(out var d) ? d : double.NaN)
+                .ToList();
+            if (fingers.Count != Hands.HandShape.FingerCount || fingers.Any(f => f is not (>= 0 and <= 1)))
+            {
+                throw new RefusedException("'fingers' must be five numbers, thumb to little finger, 0 straight to 1 a fist");
+            }
+
+            if (!GripPose.Can(motion.Skeleton, hand))
+            {
+                throw new RefusedException("this character has no fingers to close");
+            }
+
+            var (start, end) = (said.Whole("start", 0), said.Whole("end", motion.FrameCount - 1));
+            if (start < 0 || end < start)
+            {
+                throw new RefusedException($"a hand is closed from a frame to a later one, not from {start} to {end}");
+            }
+
+            hands.Add(new ClosedHand(hand, start, end, [.. fingers.Select(f => (float)f)]));
+        }
+
+        return hands.Count > 0 ? hands : throw new RefusedException("no hand holds anything in this take");
+    }
+
     /// <summary>What pushing out did, in the command line's keys.</summary>
     public static JsonObject PushOutJson(PushOutReport report) =>
         new()

@@ -120,7 +120,7 @@ public sealed class StateNotes
         );
         var met = _encounters.Of(key, () =>
             EncounterMeasure.Findings(
-                [.. roles.Select(r => EncounterBody.Of(r.Character!.Name, r.Motion!, Volumes(open, r)))],
+                [.. roles.Select(r => EncounterBody.Of(roles.Length > 1 ? r.Character!.Name : string.Empty, r.Motion!, Volumes(open, r)))],
                 [.. props.Select(p => Prop(open, p)).OfType<EncounterProp>()]
             )
         );

@@ -75,6 +75,10 @@ public sealed class EncounterTests
         var hand = body.Places[Body.IndexOf(BodyRole.HandL)];
         var held = Crate with { Low = new(-.06f), High = new(.06f), Places = Places(_ => hand) };
         Assert.Empty(EncounterMeasure.Findings([body], [held]));
+        // Of a pole its markers do not say how thick it is: nothing is told.
+        var pole = through with { Low = new(-.2f, -1, -.2f), High = new(.2f, 1, .2f) };
+        Assert.True(pole.IsThin && !through.IsThin);
+        Assert.Empty(EncounterMeasure.Findings([body], [pole]));
         // Not seen, it is nowhere.
         Assert.Empty(EncounterMeasure.Findings([body], [Crate with { Places = Places(_ => new(float.NaN)) }]));
         // Short breaks are one Finding.

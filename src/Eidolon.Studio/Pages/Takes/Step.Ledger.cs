@@ -35,6 +35,15 @@ public sealed partial class StepModel
         });
     }
 
+    /// <summary>Closes a cast's fingers around what is held, found in the take as it is now.</summary>
+    public async Task<IActionResult> OnPostGripAsync(int node, CancellationToken cancel)
+    {
+        var name = await slates.NameOf(Id, cancel) ?? string.Empty;
+        return await JobFragment.Answer(this, jobs, RetargetOperation.Grip.Title, () =>
+            ledger.Add(LedgerOwner.Take(Id), name, RetargetOperation.Grip.Name, CastProposal.Grip(takes.Open(Id), node), node, Seen, cancel)
+        );
+    }
+
     public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, jobs, job, cancel);
 
     public IActionResult OnPostStop(int job)
