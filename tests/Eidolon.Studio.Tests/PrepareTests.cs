@@ -6,6 +6,7 @@ using Eidolon.Core.Characters;
 using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Characters.Preparing;
 using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Characters;
@@ -148,6 +149,38 @@ public sealed class PrepareTests(DemoStudio studio) : IClassFixture<DemoStudio>,
         // A rig of its own is not ours to place.
         var own = await New("Rigged", "Stevedore");
         Assert.DoesNotContain("place-joints", await _http.GetStringAsync($"/library/characters/{own}"), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Fingers_close_around_the_pole_a_performer_carries_and_what_cannot_be_is_said()
+    {
+        await using var db = Db();
+        var take = await db.Takes.SingleAsync(t => t.Name == "HL_009_lamp-walk_01");
+        var cast = await db.Nodes.FirstAsync(n => n.TakeId == take.Id && n.Kind == NodeKind.Cast);
+        var book = studio.Services.GetRequiredService<LedgerBook>();
+        var page = $"/takes/{take.Id}/retarget";
+        DraftEntry? Grip() =>
+            book.Read(LedgerOwner.Take(take.Id))
+                .Nodes.Single(n => n.Id == cast.Id)
+                .Entries.FirstOrDefault(e => e.Entry.Operation == "grip");
+        Assert.Contains("cast is gone", (await Post(page, "Grip", ("node", "99999"))).Text, StringComparison.Ordinal);
+        await Post(page, "Grip", ("node", $"{cast.Id}"));
+        await Asking.Until(() => Grip() is not null);
+        var hand = Grip()!.Entry.Parameters["hands"]![0]!;
+        Assert.Equal("HandR", (string?)hand["hand"]);
+        Assert.True((int)hand["end"]! - (int)hand["start"]! > 120);
+        Assert.Equal(5, hand["fingers"]!.AsArray().Count);
+        Assert.Contains("closed 1 time", WebUtility.HtmlDecode(await _http.GetStringAsync(page)), StringComparison.Ordinal);
+        book.Keep(LedgerOwner.Take(take.Id), new TakeBackEntry());
+        Assert.Null(Grip());
+        // A take without a prop has nothing to hold.
+        var hop = await db.Takes.SingleAsync(t => t.Name == "HL_030_gangplank-hop_02");
+        var other = await db.Nodes.FirstAsync(n => n.TakeId == hop.Id && n.Kind == NodeKind.Cast);
+        Assert.Contains(
+            "no hand holds a prop",
+            (await Post($"/takes/{hop.Id}/retarget", "Grip", ("node", $"{other.Id}"))).Text,
+            StringComparison.OrdinalIgnoreCase
+        );
     }
 
     [Fact]
