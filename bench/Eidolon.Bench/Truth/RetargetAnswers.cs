@@ -21,7 +21,8 @@ internal static class RetargetAnswers
     public static void Run()
     {
         Console.WriteLine(
-            "answers: a live frame (median, 99 of 100, worst; share of 1 ms), a frame while a control moves (the same, of 50 ms), clipping scan and encounters (× real time); one core as it is"
+            "answers: a live frame (median, 99 of 100, worst; share of 1 ms), a frame while a control moves (the same, of 50 ms), "
+                + "clipping scan and encounters (× real time); one core as it is"
         );
         var carried = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1, 120);
         var prop = carried.Props[0];
@@ -51,7 +52,8 @@ internal static class RetargetAnswers
             var met = EncounterMeasure.Findings([body, other], [crate]).Count;
             var encounters = motion.DurationSeconds / (clock.Elapsed + placed + placed).TotalSeconds;
             Console.WriteLine(
-                $"{name, -12} live {Shares(steps, LiveFrame)}   control {Shares(answers, Answer)}   scan {scan:0} × ({clips} frames)   encounters {encounters:0} × ({met})"
+                $"{name, -12} live {Shares(steps, LiveFrame)}   control {Shares(answers, Answer)}   "
+                    + $"scan {scan:0} × ({clips} frames)   encounters {encounters:0} × ({met})"
             );
         }
     }

@@ -3,6 +3,7 @@ using Eidolon.Core;
 using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Characters.Preparing;
 using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Skeletons;
 using Eidolon.Storage.Model;
 
@@ -84,7 +85,9 @@ public sealed partial class SubjectLibrary
         var glb = GltfRebinder.Bind(blobs.Read(db, blob), file, moved, progress, cancel);
         var opened = GltfCharacter.Open(glb, file);
         var made = opened.Prepare(CharacterDraft.Empty, CharacterMap.Of(version, opened.Skeleton, subject.Name));
-        subject.Draft = string.Empty;
+        // What was said of roles stays; strokes were over weights that are no more.
+        var draft = CharacterDraftJson.Read(subject.Draft);
+        subject.Draft = CharacterDraftJson.Write(new CharacterDraft([.. draft.Steps.Where(s => s is not WeightStep)]));
         var why = $"bound anew, {moved.Count} joint{(moved.Count == 1 ? string.Empty : "s")} put elsewhere";
         return await Keep(db, subject, await Version(db, glb, made, CharacterMap.Found, why, cancel), cancel);
     }
