@@ -101,6 +101,8 @@ public sealed class PrepareTests(DemoStudio studio) : IClassFixture<DemoStudio>,
                 (Stroke("no bone"), "not on this character"),
                 (Stroke(roles[BodyRole.ShinL], 9), "not on"),
                 ("{", "cannot be read"),
+                ("{}", "not on"),
+                (Stroke(roles[BodyRole.ShinL]).Replace("\"add\"", "9"), "not on"),
             }
         )
         {

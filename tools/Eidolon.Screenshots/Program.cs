@@ -1,15 +1,31 @@
+using Eidolon.Core.Characters.Binding;
+using Eidolon.Core.Characters.Preparing;
+using Eidolon.Core.Formats.Gltf;
+using Eidolon.Core.Skeletons;
 using Eidolon.Demo;
 using Eidolon.Screenshots;
+using Eidolon.StandIns.Characters;
 using Eidolon.Studio;
 using Eidolon.Studio.Services;
 
-// Usage: characters FOLDER writes the demo's characters as GLB.
+// Usage: characters FOLDER writes the demo's characters as GLB, one painted over, and one bound to a mesh twice.
 if (args is ["characters", var target])
 {
     foreach (var name in Eidolon.StandIns.Characters.HarbourCharacters.Names)
     {
-        File.WriteAllBytes(Path.Combine(target, name + ".glb"), Eidolon.StandIns.Characters.HarbourCharacters.Build(name));
+        File.WriteAllBytes(Path.Combine(target, name + ".glb"), HarbourCharacters.Build(name));
     }
+
+    var whole = GltfCharacter.Open(HarbourCharacters.Build("Stevedore"), "Stevedore.glb");
+    var stroke = new WeightStep(WeightBrush.Smooth, whole.Painted.Surface.Bones[5], [100, 900], .2f, 1, null, []);
+    File.WriteAllBytes(Path.Combine(target, "painted.glb"), whole.Write(whole.Prepare(CharacterDraft.Empty.With(stroke))));
+    var bare = GltfSkinWriter.WriteBare(HarbourCharacters.Figure("Lamplighter").Figure, "bare", System.Numerics.Matrix4x4.Identity);
+    var bound = GltfBareModel.Open(bare, "bare.glb").Bind().Glb;
+    var knee = GltfRebinder.Places(bound, "bound.glb")![BodyRole.ShinL] - new System.Numerics.Vector3(0, .03f, 0);
+    File.WriteAllBytes(
+        Path.Combine(target, "bound-anew.glb"),
+        GltfRebinder.Bind(bound, "bound.glb", new Dictionary<BodyRole, System.Numerics.Vector3> { [BodyRole.ShinL] = knee })
+    );
 
     return;
 }

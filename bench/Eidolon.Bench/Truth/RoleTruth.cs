@@ -97,6 +97,7 @@ internal static class RoleTruth
 
     private static IEnumerable<(string What, Skeleton Skeleton)> Rigs(Random random)
     {
+        var count = 0;
         foreach (var spine in new[] { 1, 2, 3, 4, 5, 6 })
         {
             foreach (var parts in Enumerable.Range(0, 8))
@@ -108,9 +109,10 @@ internal static class RoleTruth
                     var yaw = random.Next(4) * Math.PI / 2;
                     var unit = new[] { 1f, 100f, 39.37f, .1f }[random.Next(4)];
                     var body = Body(stature, spine, clavicles, toes, fingers, random);
+                    var upZ = ++count % 4 == 0;
                     yield return (
-                        $"{spine} spine{(clavicles ? " collarbones" : "")}{(toes ? " toes" : "")}{(fingers ? " fingers" : "")} {pose} {stature:0.0} m × {unit}",
-                        Stood(body, lowered, yaw, unit)
+                        $"{(upZ ? "Z up, " : "")}{spine} spine{(clavicles ? " collarbones" : "")}{(toes ? " toes" : "")}{(fingers ? " fingers" : "")} {pose} {stature:0.0} m × {unit}",
+                        Stood(body, lowered, yaw, unit, upZ)
                     );
                 }
             }
@@ -194,20 +196,24 @@ internal static class RoleTruth
         return new Skeleton(joints);
     }
 
-    private static Skeleton Stood(Skeleton s, double lowered, double yaw, float unit) =>
-        new(
+    /// <param name="upZ">As files have it whose up axis is Z.</param>
+    private static Skeleton Stood(Skeleton s, double lowered, double yaw, float unit, bool upZ)
+    {
+        var stand = (upZ ? Rotations.AboutAxis(0, Math.PI / 2) : Quaternion.Identity) * Rotations.AboutAxis(1, yaw);
+        return new(
             s.Joints.Select(j =>
                 j with
                 {
-                    Offset = (j.Parent < 0 ? Vector3.Transform(j.Offset, Rotations.AboutAxis(1, yaw)) : j.Offset) * unit,
+                    Offset = (j.Parent < 0 ? Vector3.Transform(j.Offset, stand) : j.Offset) * unit,
                     RestRotation =
-                        j.Parent < 0 ? Rotations.AboutAxis(1, yaw)
+                        j.Parent < 0 ? stand
                         : j.Role == BodyRole.UpperArmL ? Rotations.AboutAxis(2, -lowered * Math.PI / 180)
                         : j.Role == BodyRole.UpperArmR ? Rotations.AboutAxis(2, lowered * Math.PI / 180)
                         : Quaternion.Identity,
                 }
             )
         );
+    }
 
     private static string[] Unique(IEnumerable<string> names)
     {

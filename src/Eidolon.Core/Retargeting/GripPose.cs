@@ -84,20 +84,22 @@ public static class GripPose
         var ease = Math.Max(1, (int)Math.Round(Ease * motion.FrameRate));
         foreach (var hand in hands)
         {
+            var closed = new Quaternion[s.Count];
+            var fingers = Enumerable.Range(0, HandShape.FingerCount).Select(k => Joints(s, hand.Hand, k)).ToArray();
+            for (var k = 0; k < fingers.Length; k++)
+            {
+                Close(s, pose, fingers[k], hand.Hand, k, hand.Fingers[k], closed);
+            }
+
+            int[] joints = [.. fingers.SelectMany(j => j)];
             for (var f = Math.Max(0, hand.Start - ease); f <= Math.Min(motion.FrameCount - 1, hand.End + ease); f++)
             {
                 var outside = f < hand.Start ? hand.Start - f : Math.Max(0, f - hand.End);
                 var weight = CubicSpline.MinimumJerk(1 - (outside / (float)ease));
                 var local = result.RotationsAt(f);
-                var closed = local.ToArray();
-                for (var k = 0; k < HandShape.FingerCount; k++)
+                foreach (var j in joints)
                 {
-                    var joints = Joints(s, hand.Hand, k);
-                    Close(s, pose, joints, hand.Hand, k, hand.Fingers[k], closed);
-                    foreach (var j in joints)
-                    {
-                        local[j] = Quaternion.Normalize(Rotations.Slerp(local[j], closed[j], weight));
-                    }
+                    local[j] = Quaternion.Normalize(Rotations.Slerp(local[j], closed[j], weight));
                 }
             }
         }

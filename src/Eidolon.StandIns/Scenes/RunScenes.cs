@@ -11,7 +11,10 @@ internal static class RunScenes
     private const float Stance = 0.36f;
 
     public static ScenePlan Straight(Person person, int seed) =>
-        Run(person, seed, "quay-run", "Runs the length of the quay", [new(-3.5f, 0, 1.2f), new(3.4f, 0, 1.2f)]);
+        Run(person, seed, "quay-run", "Runs the length of the quay", [new(-3.5f, 0, 1.2f), new(3.4f, 0, 1.2f)]) with
+        {
+            SetPieces = [new("mooring-line", 0, 2.6)],
+        };
 
     public static ScenePlan Corner(Person person, int seed) =>
         Run(

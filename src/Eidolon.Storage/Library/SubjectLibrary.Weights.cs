@@ -95,11 +95,15 @@ public sealed partial class SubjectLibrary
     private static WeightStep Step(Preparation now, Stroke s)
     {
         var surface = now.File.Painted.Surface;
+        // It comes from outside: anything of it may be missing.
         if (
-            s.Path.Count is 0 or > WeightStep.Longest
+            s.Path is not { Count: > 0 and <= WeightStep.Longest }
+            || !Enum.IsDefined(s.Brush)
             || !(s.Radius is > 0 and <= LargestBrush)
             || !(s.Strength is > 0 and <= 1)
+            || s.Bone is null
             || !surface.Bones.Contains(s.Bone)
+            || s.Path.Any(v => v < 0 || v >= surface.Places.Length)
         )
         {
             throw new RefusedException("the stroke is not on this character's skin");

@@ -10,8 +10,11 @@ public sealed class GltfSkinSurface
     private readonly byte[] _glb;
     private readonly string _file;
 
-    private GltfSkinSurface(byte[] glb, string file, SkinSurface surface, SkinWeights weights, IReadOnlyList<Part> parts) =>
-        (_glb, _file, Surface, Weights, Parts) = (glb, file, surface, weights, parts);
+    private readonly int[] _nodes;
+
+    /// <param name="nodes">Of each bone the number of its node in the file: names need not be single.</param>
+    private GltfSkinSurface(byte[] glb, string file, SkinSurface surface, SkinWeights weights, IReadOnlyList<Part> parts, int[] nodes) =>
+        (_glb, _file, Surface, Weights, Parts, _nodes) = (glb, file, surface, weights, parts, nodes);
 
     /// <summary>A primitive of a mesh of the file.</summary>
     /// <param name="Start">Its first vertex of the surface.</param>
@@ -52,15 +55,23 @@ public sealed class GltfSkinSurface
             triangles.AddRange(primitive.GetTriangleIndices().SelectMany(t => new[] { t.A, t.B, t.C }).Select(v => v + places.Count));
             for (var v = 0; v < at.Count; v++)
             {
-                var sum = share[v].X + share[v].Y + share[v].Z + share[v].W;
-                var w = sum > 0 ? share[v] / sum : Vector4.UnitX;
+                var w = share[v];
+                for (var i = 0; i < 4; i++)
+                {
+                    // A bone that is none of the skin's moves nothing.
+                    w[i] = w[i] > 0 && bone[v][i] < own.Length ? w[i] : 0;
+                }
+
+                var sum = w.X + w.Y + w.Z + w.W;
+                w = sum > 0 ? w / sum : Vector4.UnitX;
                 var place = Vector3.Zero;
                 for (var i = 0; i < 4; i++)
                 {
-                    place += w[i] > 0 ? Vector3.Transform(at[v], carried[(int)bone[v][i]]) * w[i] : Vector3.Zero;
+                    place += w[i] > 0 ? Vector3.Transform(at[v], carried[Bone(i)]) * w[i] : Vector3.Zero;
                 }
 
-                ushort Of(int i) => w[i] > 0 ? index[(int)bone[v][i]] : (ushort)0;
+                int Bone(int i) => bone[v][i] < own.Length ? (int)bone[v][i] : 0;
+                ushort Of(int i) => w[i] > 0 ? index[Bone(i)] : (ushort)0;
                 places.Add(place);
                 joints.Add((Of(0), Of(1), Of(2), Of(3)));
                 weights.Add(w);
@@ -73,8 +84,21 @@ public sealed class GltfSkinSurface
         }
 
         var above = bones.ConvertAll(b => Above(bones, b));
-        var surface = new SkinSurface([.. places], [.. triangles], [.. bones.Select(b => b.Name ?? $"node{b.LogicalIndex}")], above);
-        return new GltfSkinSurface(glb, file, surface, new SkinWeights([.. joints], [.. weights], []), parts);
+        var names = bones.ConvertAll(b => string.IsNullOrWhiteSpace(b.Name) ? $"node{b.LogicalIndex}" : b.Name);
+        var surface = new SkinSurface(
+            [.. places],
+            [.. triangles],
+            [.. names.Select((n, i) => names.IndexOf(n) == i ? n : $"{n}_{bones[i].LogicalIndex}")],
+            above
+        );
+        return new GltfSkinSurface(
+            glb,
+            file,
+            surface,
+            new SkinWeights([.. joints], [.. weights], []),
+            parts,
+            [.. bones.Select(b => b.LogicalIndex)]
+        );
     }
 
     /// <summary>The file with other weights.</summary>
@@ -90,20 +114,17 @@ public sealed class GltfSkinSurface
     /// <summary>Sets the weights of a file whose skins gave this surface.</summary>
     internal void Set(ModelRoot model, SkinWeights weights, IReadOnlyList<Part> parts)
     {
-        var number = new Dictionary<string, int>();
-        foreach (var (name, i) in Surface.Bones.Select((b, i) => (b, i)))
-        {
-            number[name] = i;
-        }
-
         foreach (var ((node, _, primitive), part) in Skinned(model).Zip(parts))
         {
             var own = new int[Surface.Bones.Count];
             Array.Fill(own, -1);
             for (var b = 0; b < node.Skin.JointsCount; b++)
             {
-                var joint = node.Skin.GetJoint(b).Joint;
-                own[number[joint.Name ?? $"node{joint.LogicalIndex}"]] = b;
+                // A bone that moves nothing is none of the surface's.
+                if (Array.IndexOf(_nodes, node.Skin.GetJoint(b).Joint.LogicalIndex) is >= 0 and var bone)
+                {
+                    own[bone] = b;
+                }
             }
 
             var (bones, shares) = (new (ushort, ushort, ushort, ushort)[part.Count], new Vector4[part.Count]);
