@@ -102,6 +102,7 @@ public sealed class PrepareTests(DemoStudio studio) : IClassFixture<DemoStudio>,
                 (Stroke(roles[BodyRole.ShinL], 9), "not on"),
                 ("{", "cannot be read"),
                 ("{}", "not on"),
+                (string.Empty, "cannot be read"),
                 (Stroke(roles[BodyRole.ShinL]).Replace("\"add\"", "9"), "not on"),
             }
         )
@@ -134,17 +135,19 @@ public sealed class PrepareTests(DemoStudio studio) : IClassFixture<DemoStudio>,
         foreach (
             var (wrong, words) in new[]
             {
-                ("{}", "o joint was put elsewhere"),
-                ("{\"Tail\":[0,0,0]}", "Tail"),
-                ("{\"ShinR\":[0,0]}", "ShinR"),
+                ("{\"joints\":{}}", "o joint was put elsewhere"),
+                ("{}", "joints"),
+                ("", "line 1"),
+                ("{\"joints\":{\"Tail\":[0,0,0]}}", "joints.Tail"),
+                ("{\"joints\":{\"ShinR\":[0,0]}}", "joints.ShinR"),
             }
         )
         {
-            Assert.Contains(words, (await Post(page, "Bind", ("joints", wrong))).Text, StringComparison.Ordinal);
+            Assert.Contains(words, (await Post(page, "Bind", ("placed", wrong))).Text, StringComparison.Ordinal);
         }
 
-        var lower = new JsonObject { ["ShinR"] = new JsonArray(knee.X, knee.Y - .04f, knee.Z) };
-        Assert.Contains("Bind Bare", (await Post(page, "Bind", ("joints", lower.ToJsonString()))).Text, StringComparison.Ordinal);
+        var lower = new JsonObject { ["joints"] = new JsonObject { ["ShinR"] = new JsonArray(knee.X, knee.Y - .04f, knee.Z) } };
+        Assert.Contains("Bind Bare", (await Post(page, "Bind", ("placed", lower.ToJsonString()))).Text, StringComparison.Ordinal);
         await Asking.Until(() => Library.Prepare(id)!.Version.Number == 2);
         Assert.Equal(knee.Y - .04f, Library.Prepare(id)!.File.Placed![BodyRole.ShinR].Y, 1e-3f);
         Assert.Contains("1 joint put elsewhere", Library.Prepare(id)!.Version.Why, StringComparison.Ordinal);

@@ -48,7 +48,7 @@ public static class BonePolicy
         Array.Fill(scale, 1);
         foreach (var (bone, end) in Bones.Where(b => copied.Contains(b.Bone)))
         {
-            if (Length(source, bone, end) is not { } wanted || Length(target, bone, end) is not ({ } own and > 1e-4f))
+            if (source.Between(bone, end) is not { } wanted || target.Between(bone, end) is not ({ } own and > 1e-4f))
             {
                 continue;
             }
@@ -68,13 +68,10 @@ public static class BonePolicy
         Bones
             .Where(b => copied.Contains(b.Bone))
             .Select(b =>
-                Length(source, b.Bone, b.End) is { } wanted && Length(target, b.Bone, b.End) is ({ } own and > 1e-4f)
+                source.Between(b.Bone, b.End) is { } wanted && target.Between(b.Bone, b.End) is ({ } own and > 1e-4f)
                     ? Math.Abs((wanted / own) - 1) * 100.0
                     : 0
             )
             .DefaultIfEmpty(0)
             .Max();
-
-    private static float? Length(Skeleton s, BodyRole a, BodyRole b) =>
-        s.IndexOf(a) is >= 0 and var i && s.IndexOf(b) is >= 0 and var j ? (s.RestPositions[i] - s.RestPositions[j]).Length() : null;
 }

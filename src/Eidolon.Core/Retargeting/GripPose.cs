@@ -44,10 +44,8 @@ public static class GripPose
         var pose = TPose.Of(s);
         var turns = new Quaternion[s.Count];
         var places = new Vector3[s.Count];
-        var (at, turn) = (
-            prop.Places.Positions[Math.Min(frame, prop.Places.FrameCount - 1)],
-            prop.Places.Turns[Math.Min(frame, prop.Places.FrameCount - 1)]
-        );
+        var seen = Math.Min(frame, prop.Places.FrameCount - 1);
+        var (at, turn) = (prop.Places.Positions[seen], prop.Places.Turns[seen]);
         var shares = new float[HandShape.FingerCount];
         for (var f = 0; f < shares.Length; f++)
         {
@@ -62,7 +60,7 @@ public static class GripPose
             for (var share = 0f; share <= 1; share += Try)
             {
                 Close(s, pose, joints, hand, f, share, local);
-                Stand(s, local, motion.TranslationsAt(frame), turns, places);
+                ForwardKinematics.World(s, local, motion.TranslationsAt(frame), turns, places);
                 if (Touches(s, joints, turns, places, prop, at, turn))
                 {
                     // The try before lay outside; a finger that begins inside stays straight.
@@ -123,16 +121,6 @@ public static class GripPose
             var degrees = (finger == 0 ? ThumbFist : Fist)[k] * share;
             var bend = Quaternion.CreateFromAxisAngle(Vector3.Normalize(Vector3.Transform(bends, into)), degrees * MathF.PI / 180);
             local[j] = Quaternion.Normalize(bend * into * pose.Turns[j]);
-        }
-    }
-
-    private static void Stand(Skeleton s, ReadOnlySpan<Quaternion> local, ReadOnlySpan<Vector3> moves, Quaternion[] turns, Vector3[] places)
-    {
-        for (var j = 0; j < s.Count; j++)
-        {
-            var p = s.Parents[j];
-            turns[j] = p < 0 ? local[j] : turns[p] * local[j];
-            places[j] = p < 0 ? moves[j] : places[p] + Vector3.Transform(moves[j], turns[p]);
         }
     }
 

@@ -16,12 +16,12 @@ public sealed record BoneSize(string Name, double? Left, double? Right)
     public static IReadOnlyList<BoneSize> Of(Skeleton s)
     {
         var bones = new List<BoneSize>();
-        if (Between(s, BodyRole.Pelvis, BodyRole.Neck) is { } trunk)
+        if (s.Between(BodyRole.Pelvis, BodyRole.Neck) is { } trunk)
         {
             bones.Add(new BoneSize("trunk", trunk, null));
         }
 
-        if (Between(s, BodyRole.Neck, BodyRole.Head) is { } neck)
+        if (s.Between(BodyRole.Neck, BodyRole.Head) is { } neck)
         {
             bones.Add(new BoneSize("neck", neck, null));
         }
@@ -54,16 +54,13 @@ public sealed record BoneSize(string Name, double? Left, double? Right)
         BodyRole Role(string name) => Enum.Parse<BodyRole>(name + side);
         return stem switch
         {
-            "UpperArm" => Between(s, Role("Clavicle"), Role("UpperArm")),
-            "Forearm" => Between(s, Role("UpperArm"), Role("Forearm")),
-            "Hand" => Between(s, Role("Forearm"), Role("Hand")),
-            "Thigh" => Between(s, BodyRole.ThighL, BodyRole.ThighR) / 2,
-            "Shin" => Between(s, Role("Thigh"), Role("Shin")),
-            "Foot" => Between(s, Role("Shin"), Role("Foot")),
-            _ => Between(s, Role("Foot"), Role("Toes")),
+            "UpperArm" => s.Between(Role("Clavicle"), Role("UpperArm")),
+            "Forearm" => s.Between(Role("UpperArm"), Role("Forearm")),
+            "Hand" => s.Between(Role("Forearm"), Role("Hand")),
+            "Thigh" => s.Between(BodyRole.ThighL, BodyRole.ThighR) / 2,
+            "Shin" => s.Between(Role("Thigh"), Role("Shin")),
+            "Foot" => s.Between(Role("Shin"), Role("Foot")),
+            _ => s.Between(Role("Foot"), Role("Toes")),
         };
     }
-
-    private static double? Between(Skeleton s, BodyRole a, BodyRole b) =>
-        s.IndexOf(a) is >= 0 and var i && s.IndexOf(b) is >= 0 and var j ? (s.RestPositions[i] - s.RestPositions[j]).Length() : null;
 }

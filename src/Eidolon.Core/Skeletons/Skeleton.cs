@@ -74,6 +74,10 @@ public sealed class Skeleton
     /// <summary>Index of the joint that plays a role, −1 when none does.</summary>
     public int IndexOf(BodyRole role) => _byRole.GetValueOrDefault(role, -1);
 
+    /// <summary>How far two joints stand apart at rest, metres; null where one of the roles is not played.</summary>
+    public float? Between(BodyRole a, BodyRole b) =>
+        IndexOf(a) is >= 0 and var i && IndexOf(b) is >= 0 and var j ? (RestPositions[i] - RestPositions[j]).Length() : null;
+
     /// <summary>
     /// The first joint that is another one in a skeleton of as many joints: by its name, its parent, or its place against it; null where both are one.
     /// </summary>

@@ -263,19 +263,9 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
             return null;
         }
 
-        var wish = subject.Name;
-        for (
-            var k = 2;
-            await db.Shelf.AnyAsync(
-                s => s.ProductionId == subject.ProductionId && s.Kind == subject.Kind && s.Name == subject.Name,
-                cancel
-            );
-            k++
-        )
-        {
-            subject.Name = $"{wish} {k}";
-        }
-
+        subject.Name = await FreeName.Of(subject.Name, name =>
+            db.Shelf.AnyAsync(s => s.ProductionId == subject.ProductionId && s.Kind == subject.Kind && s.Name == name, cancel)
+        );
         return Set(subject, null);
     }
 
@@ -286,12 +276,9 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
             return null;
         }
 
-        var wish = scene.Name;
-        for (var k = 2; await db.Scenes.AnyAsync(s => s.ProductionId == scene.ProductionId && s.Name == scene.Name, cancel); k++)
-        {
-            scene.Name = $"{wish} {k}";
-        }
-
+        scene.Name = await FreeName.Of(scene.Name, name =>
+            db.Scenes.AnyAsync(s => s.ProductionId == scene.ProductionId && s.Name == name, cancel)
+        );
         return Set(scene, null);
     }
 
@@ -338,12 +325,9 @@ public sealed class Aside(IDbContextFactory<EidolonDb> factory, TimeProvider tim
             return null;
         }
 
-        var wish = clip.Name;
-        for (var k = 2; await db.Clips.AnyAsync(c => c.ProductionId == clip.ProductionId && c.Name == clip.Name, cancel); k++)
-        {
-            clip.Name = $"{wish} {k}";
-        }
-
+        clip.Name = await FreeName.Of(clip.Name, name =>
+            db.Clips.AnyAsync(c => c.ProductionId == clip.ProductionId && c.Name == name, cancel)
+        );
         return Set(clip, null);
     }
 

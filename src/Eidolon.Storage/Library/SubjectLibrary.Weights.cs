@@ -39,9 +39,9 @@ public sealed partial class SubjectLibrary
     )
     {
         var now = Prepare(character) ?? throw new RefusedException("there is no such character");
-        var before = now.File.Weights(now.Made.Draft);
-        await Change(character, Step(now, stroke), cancel);
-        return Difference(character, before);
+        var step = Step(now, stroke);
+        await Change(character, step, cancel);
+        return Difference(now, now.Made.Draft.With(step));
     }
 
     /// <summary>Takes the last change back.</summary>
@@ -54,9 +54,8 @@ public sealed partial class SubjectLibrary
             throw new RefusedException("the last change was no stroke: take it back at Roles");
         }
 
-        var before = now.File.Weights(now.Made.Draft);
         await Change(character, null, cancel);
-        return Difference(character, before);
+        return Difference(now, now.Made.Draft.Back());
     }
 
     /// <summary>Binds the mesh anew with joints put elsewhere, and keeps that as the next version; strokes over the old weights end with it.</summary>
@@ -136,9 +135,9 @@ public sealed partial class SubjectLibrary
 
     private static float Tall(Vector3[] places) => places.Max(p => p.Y) - places.Min(p => p.Y);
 
-    private (SkinWeights Weights, IReadOnlyList<int> Changed) Difference(int character, SkinWeights before)
+    private static (SkinWeights Weights, IReadOnlyList<int> Changed) Difference(Preparation now, CharacterDraft next)
     {
-        var (_, after) = Weights(character) ?? throw new RefusedException("there is no such character");
+        var (before, after) = (now.File.Weights(now.Made.Draft), now.File.Weights(next));
         return (
             after,
             [

@@ -15,7 +15,7 @@ public static class JobKinds
     /// <summary>Measures a performer from a take; parameters: performer.</summary>
     public const string Measure = "measure";
 
-    /// <summary>Binds a character's mesh anew; parameters: character, joints (role → [x, y, z]).</summary>
+    /// <summary>Binds a character's mesh anew; parameters: character, placed (text as PlacedSkeletonJson reads it).</summary>
     public const string Bind = "bind";
 
     /// <summary>Bakes a track to a clip of the library; parameters: a BakeRequest.</summary>

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Operations;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
@@ -49,14 +50,14 @@ public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFac
         );
 
     /// <summary>A character's mesh bound anew with joints put elsewhere.</summary>
-    /// <param name="joints">Role → [x, y, z], metres.</param>
-    public Task<JobRow> Bind(int character, string name, JsonObject joints, CancellationToken cancel = default) =>
+    /// <param name="placed">Text as <see cref="PlacedSkeletonJson"/> reads it.</param>
+    public Task<JobRow> Bind(int character, string name, string placed, CancellationToken cancel = default) =>
         Add(
             Row(
                 default,
                 $"Bind {name}",
                 JobKinds.Bind,
-                new JsonObject { ["character"] = character, ["joints"] = joints }.ToJsonString(),
+                new JsonObject { ["character"] = character, ["placed"] = placed }.ToJsonString(),
                 null
             ),
             cancel

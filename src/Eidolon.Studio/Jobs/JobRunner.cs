@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Eidolon.Core;
@@ -168,7 +169,12 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
         var said = JsonNode.Parse(job.Parameters)!;
         return services
             .GetRequiredService<SubjectLibrary>()
-            .Rebind((int)said["character"]!, PlacesJson.Read((JsonObject)said["joints"]!), progress, cancel);
+            .Rebind(
+                (int)said["character"]!,
+                PlacedSkeletonJson.Read(Encoding.UTF8.GetBytes((string)said["placed"]!), "placed"),
+                progress,
+                cancel
+            );
     }
 
     private static (int MustFix, int Look) Findings(IDbContextFactory<EidolonDb> factory, JobRow job)

@@ -97,12 +97,7 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
         await using var db = await factory.CreateDbContextAsync(cancel);
         var wish = Path.GetFileNameWithoutExtension(file);
         wish = wish.Length > LongestName - 4 ? wish[..(LongestName - 4)] : wish;
-        var name = wish;
-        for (var k = 2; await db.Clips.AnyAsync(c => c.ProductionId == open.Scene.ProductionId && c.Name == name, cancel); k++)
-        {
-            name = $"{wish} {k}";
-        }
-
+        var name = await FreeName.Of(wish, n => db.Clips.AnyAsync(c => c.ProductionId == open.Scene.ProductionId && c.Name == n, cancel));
         await Add(Row(open, of, name, string.Empty, file), new MotionValue(motion), cancel);
     }
 

@@ -57,17 +57,12 @@ public sealed class StateNotes
             return Quality(role.State.Shown ?? 0, role.Motion!, role.Contacts);
         }
 
-        try
-        {
-            var volumes = open.Resources.Volumes(role.Node.TargetId);
-            var body = open.Resources.Hash(new ResourceKey(ResourceKind.Character, role.Node.TargetId));
-            return _motions.Of((role.State.Shown ?? 0, body), () => MotionQuality.Measure(role.Motion!, role.Contacts, volumes));
-        }
-        catch (Exception e) when (e is Core.RefusedException or Core.InvalidInputException or Core.DamagedDataException)
-        {
-            // Its file is gone; what it did is still measured, by average proportions.
-            return Quality(role.State.Shown ?? 0, role.Motion!, role.Contacts);
-        }
+        // Where its file is gone, what it did is still measured, by average proportions.
+        return Volumes(open, role) is { } volumes
+            ? _motions.Of((role.State.Shown ?? 0, open.Resources.Hash(new ResourceKey(ResourceKind.Character, role.Node.TargetId))), () =>
+                MotionQuality.Measure(role.Motion!, role.Contacts, volumes)
+            )
+            : Quality(role.State.Shown ?? 0, role.Motion!, role.Contacts);
     }
 
     /// <summary>The set of the take; an empty one where none can be had.</summary>

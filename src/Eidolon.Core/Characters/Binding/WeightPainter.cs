@@ -43,7 +43,8 @@ public static class WeightPainter
                 continue;
             }
 
-            Spread(weights, surface.Corners(place)[0], dense, 1);
+            Array.Clear(dense);
+            Gather(weights, surface.Corners(place)[0], dense, 1);
             switch (brush)
             {
                 case WeightBrush.Add:
@@ -87,13 +88,7 @@ public static class WeightPainter
         }
     }
 
-    /// <summary>What a vertex follows, over all bones; earlier values are cleared.</summary>
-    private static void Spread(SkinWeights weights, int vertex, double[] dense, double by)
-    {
-        Array.Clear(dense);
-        Gather(weights, vertex, dense, by);
-    }
-
+    /// <summary>Adds what a vertex follows, times a factor, to weights over all bones.</summary>
     private static void Gather(SkinWeights weights, int vertex, double[] dense, double by)
     {
         var (j, w) = (weights.Joints[vertex], weights.Weights[vertex]);

@@ -1,7 +1,9 @@
 using System.Globalization;
+using System.Text;
 using System.Text.Json;
 using Eidolon.Core;
 using Eidolon.Core.Characters;
+using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Characters.Preparing;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Skeletons;
@@ -69,13 +71,24 @@ public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps, Jo
 
     /// <summary>Paints over the weights; answers with the vertices that changed.</summary>
     /// <param name="stroke">A stroke as JSON.</param>
-    public async Task<IActionResult> OnPostPaintAsync(string stroke, CancellationToken cancel)
+    public Task<IActionResult> OnPostPaintAsync(string? stroke, CancellationToken cancel) =>
+        Painted(() =>
+            library.Paint(
+                Id,
+                JsonSerializer.Deserialize<SubjectLibrary.Stroke>(stroke ?? string.Empty, WeightBytes.Json)
+                    ?? throw new RefusedException("there is no stroke"),
+                cancel
+            )
+        );
+
+    /// <summary>Takes the last stroke back; answers with the vertices that changed.</summary>
+    public Task<IActionResult> OnPostUnpaintAsync(CancellationToken cancel) => Painted(() => library.Unpaint(Id, cancel));
+
+    private async Task<IActionResult> Painted(Func<Task<(SkinWeights Weights, IReadOnlyList<int> Changed)>> act)
     {
         try
         {
-            var wish = JsonSerializer.Deserialize<SubjectLibrary.Stroke>(stroke, WeightBytes.Json)
-                ?? throw new RefusedException("there is no stroke");
-            var (weights, changed) = await library.Paint(Id, wish, cancel);
+            var (weights, changed) = await act();
             return File(WeightBytes.Patch(weights, changed), "application/octet-stream");
         }
         catch (Exception e) when (e is RefusedException or JsonException)
@@ -84,33 +97,16 @@ public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps, Jo
         }
     }
 
-    /// <summary>Takes the last stroke back; answers with the vertices that changed.</summary>
-    public async Task<IActionResult> OnPostUnpaintAsync(CancellationToken cancel)
-    {
-        try
-        {
-            var (weights, changed) = await library.Unpaint(Id, cancel);
-            return File(WeightBytes.Patch(weights, changed), "application/octet-stream");
-        }
-        catch (RefusedException e)
-        {
-            return BadRequest(Takes.StepModel.Sentence(e.Message));
-        }
-    }
-
     /// <summary>Binds the mesh anew with joints put elsewhere.</summary>
-    /// <param name="joints">Role → [x, y, z] as JSON, metres.</param>
-    public Task<IActionResult> OnPostBindAsync(string joints, CancellationToken cancel) =>
+    /// <param name="placed">Where they are put, as <see cref="PlacedSkeletonJson"/> reads it.</param>
+    public Task<IActionResult> OnPostBindAsync(string? placed, CancellationToken cancel) =>
         Takes.JobFragment.Answer(this, jobs, "Bind", async () =>
         {
             var now = library.Prepare(Id) ?? throw new RefusedException("there is no such character");
-            var said = ParameterJson.Parse(joints);
-            if (PlacesJson.Read(said).Count == 0)
-            {
-                throw new RefusedException("no joint was put elsewhere");
-            }
-
-            return new(null, await queue.Bind(Id, now.Subject.Name, said, cancel));
+            var said = placed ?? string.Empty;
+            return PlacedSkeletonJson.Read(Encoding.UTF8.GetBytes(said), "placed").Count == 0
+                ? throw new RefusedException("no joint was put elsewhere")
+                : new LedgerService.Answer(null, await queue.Bind(Id, now.Subject.Name, said, cancel));
         });
 
     public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => Takes.JobFragment.Follow(this, jobs, job, cancel);

@@ -40,16 +40,9 @@ export class Placing {
 
   move(e) {
     if (!this.held || !e.buttons) return;
-    const box = this.stage.canvas.getBoundingClientRect(),
-      { camera } = this.stage,
-      at = new THREE.Vector3(...this.held.at),
-      facing = camera.getWorldDirection(new THREE.Vector3()),
-      ray = new THREE.Raycaster();
-    ray.setFromCamera(
-      new THREE.Vector2(((e.clientX - box.left) / box.width) * 2 - 1, 1 - ((e.clientY - box.top) / box.height) * 2),
-      camera,
-    );
-    const to = ray.ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(facing, at), new THREE.Vector3());
+    const at = new THREE.Vector3(...this.held.at),
+      facing = this.stage.camera.getWorldDirection(new THREE.Vector3());
+    const to = this.stage.under(e).ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(facing, at), new THREE.Vector3());
     if (to) this.put(this.held, to.toArray());
   }
 
@@ -97,6 +90,6 @@ export class Placing {
         return [j.role, j.at.map((v) => Math.round(v * 1e5) / 1e5)];
       }),
     );
-    window.htmx.ajax("POST", "?handler=Bind", { values: { joints: JSON.stringify(joints) }, target: "#job", swap: "innerHTML" });
+    window.htmx.ajax("POST", "?handler=Bind", { values: { placed: JSON.stringify({ joints }) }, target: "#job", swap: "innerHTML" });
   }
 }

@@ -11,7 +11,6 @@ const $ = (id) => document.getElementById(id),
 export class Weights {
   constructor(page) {
     Object.assign(this, { page, stage: page.stage, on: false, parts: [], bent: null, stroke: null });
-    this.ray = new THREE.Raycaster();
     this.ring = document.createElement("i");
     this.ring.className = "e-brush";
     this.ring.hidden = true;
@@ -158,12 +157,7 @@ export class Weights {
   }
 
   hit(e) {
-    const box = this.stage.canvas.getBoundingClientRect();
-    this.ray.setFromCamera(
-      new THREE.Vector2(((e.clientX - box.left) / box.width) * 2 - 1, 1 - ((e.clientY - box.top) / box.height) * 2),
-      this.stage.camera,
-    );
-    const [first] = this.ray.intersectObjects(
+    const [first] = this.stage.under(e).intersectObjects(
       this.parts.map((p) => p.mesh),
       false,
     );

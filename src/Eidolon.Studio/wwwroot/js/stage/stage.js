@@ -356,6 +356,17 @@ export class Stage extends EventTarget {
     return true;
   }
 
+  // A ray to what lies under a pointer.
+  under(e) {
+    const box = this.canvas.getBoundingClientRect();
+    this._ray ??= new THREE.Raycaster();
+    this._ray.setFromCamera(
+      new THREE.Vector2(((e.clientX - box.left) / box.width) * 2 - 1, 1 - ((e.clientY - box.top) / box.height) * 2),
+      this.camera,
+    );
+    return this._ray;
+  }
+
   onMove(e) {
     if (!this.markers || e.buttons) return;
     const i = this.markers.pick(this.frame, this.camera, e.offsetX, e.offsetY, this.width, this.height);
