@@ -182,7 +182,7 @@ public sealed class TracksBrowserTests(DemoStudio studio, ITestOutputHelper outp
         );
 
         // Its way is dragged in the plan from above.
-        Browser.Until("return !!eidolon.echoes.placing.way()", "the plan");
+        Browser.Until("return !eidolon.echoes.asked && !!eidolon.echoes.placing.way()", "the plan of what is there now");
         var way =
             (IReadOnlyCollection<object>)
                 Browser.Js(

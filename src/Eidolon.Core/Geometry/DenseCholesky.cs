@@ -73,6 +73,21 @@ public static class DenseCholesky
         }
     }
 
+    /// <summary>a += s·b with SIMD.</summary>
+    public static void AddScaled(Span<double> a, ReadOnlySpan<double> b, double s)
+    {
+        var (w, i, scale) = (Vector<double>.Count, 0, new Vector<double>(s));
+        for (; i <= b.Length - w; i += w)
+        {
+            (new Vector<double>(a[i..]) + (new Vector<double>(b[i..]) * scale)).CopyTo(a[i..]);
+        }
+
+        for (; i < b.Length; i++)
+        {
+            a[i] += s * b[i];
+        }
+    }
+
     /// <summary>Dot product with SIMD.</summary>
     public static double Dot(ReadOnlySpan<double> a, ReadOnlySpan<double> b)
     {

@@ -28,7 +28,7 @@ public sealed class ArticulatedModel
         {
             FirstDof[j] = chain.Count;
             last[j] = Parents[j] < 0 ? -1 : last[Parents[j]];
-            var count = (Freedoms[j].Translates ? 3 : 0) + Freedoms[j].Turns;
+            var count = Freedoms[j].Count;
             for (var k = 0; k < count; k++)
             {
                 chain.Add(last[j]);
@@ -37,6 +37,7 @@ public sealed class ArticulatedModel
         }
 
         DofParents = [.. chain];
+        Rows = new TreeRows(chain);
         LastDof = last;
     }
 
@@ -75,4 +76,7 @@ public sealed class ArticulatedModel
 
     /// <summary>The next degree of freedom towards the root, −1 at the root: the sparsity of the normal equations.</summary>
     internal int[] DofParents { get; }
+
+    /// <summary>Where the entries of the normal equations lie.</summary>
+    internal TreeRows Rows { get; }
 }

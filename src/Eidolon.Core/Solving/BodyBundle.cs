@@ -14,20 +14,15 @@ internal sealed class BodyBundle : ILeastSquares
     private const int Parts = 8;
     private readonly ArticulatedModel _model;
     private readonly BodyShape _shape;
-    private readonly FrameSolver[] _solvers;
+    private readonly FrameSolver _solver;
     private readonly FrameSolver _restSolver;
+    private readonly ShapeEquations[] _parts;
+    private readonly ShapeEquations _restPart;
     private readonly int _rest;
     private readonly IReadOnlyList<Vector3d[]> _targets;
-    private readonly ModelPose[] _poses;
-    private readonly ModelPose[] _trial;
-    private readonly int _n;
+    private readonly ShapeEquations.Frame[] _frames;
     private readonly int _g;
     private readonly double _shapeWeight;
-    private readonly List<int>[] _termsOf;
-    private readonly List<int>[] _dofsOf;
-    private readonly double[][] _coupling;
-    private readonly double[][] _solved;
-    private readonly double[][] _local;
     private readonly double[] _before;
 
     public BodyBundle(
@@ -39,25 +34,20 @@ internal sealed class BodyBundle : ILeastSquares
         int rest
     )
     {
-        (_model, _shape, _targets, _poses) = (model, shape, targets, poses);
+        (_model, _shape, _targets, _rest, _g) = (model, shape, targets, rest, shape.Count);
         var alone = options with { FrameSpread = double.PositiveInfinity };
-        _solvers = [.. Enumerable.Range(0, Parts).Select(_ => new FrameSolver(model, alone))];
+        var order = new ShapeOrder(model, shape);
+        _solver = new FrameSolver(model, alone);
         _restSolver = new FrameSolver(
             model,
             alone,
             [.. Enumerable.Range(0, model.JointCount).Select(j => BodyFreedoms.AtRest(shape.RoleOf(j)))]
         );
-        _rest = rest;
-        _n = model.DofCount;
-        _g = shape.Count;
+        _parts = [.. Enumerable.Range(0, Parts).Select(_ => new ShapeEquations(model, shape, order, new FrameSolver(model, alone)))];
+        _restPart = new ShapeEquations(model, shape, order, _restSolver);
         _before = new double[_g];
-        _shapeWeight = 1;
-        _trial = [.. poses.Select(_ => new ModelPose(model))];
-        _coupling = [.. poses.Select(_ => new double[_n * _g])];
-        _solved = [.. poses.Select(_ => new double[_n * _g])];
-        _local = [.. poses.Select(_ => new double[_n])];
-        _termsOf = [.. Enumerable.Range(0, model.MarkerCount).Select(TermsOf)];
-        _dofsOf = [.. Enumerable.Range(0, model.MarkerCount).Select(DofsOf)];
+        _shapeWeight = poses.Length / 20.0;
+        _frames = [.. poses.Select(p => new ShapeEquations.Frame(model, p, _g))];
     }
 
     /// <summary>Runs to convergence; the shape is applied to the model and the poses are updated in place. Returns the final cost.</summary>
@@ -81,7 +71,7 @@ internal sealed class BodyBundle : ILeastSquares
             .Cost;
     }
 
-    double ILeastSquares.Cost() => Cost(_poses);
+    double ILeastSquares.Cost() => Cost(f => f.Pose);
 
     void ILeastSquares.Linearise() => _shape.Values.CopyTo(_before, 0);
 
@@ -97,16 +87,20 @@ internal sealed class BodyBundle : ILeastSquares
             _shape.Values[k] = _before[k] + delta[k];
         }
 
-        MovePoses(delta);
+        foreach (var frame in _frames)
+        {
+            _restPart.Move(frame, delta);
+        }
+
         _shape.ApplyTo(_model);
-        return Cost(_trial);
+        return Cost(f => f.Trial);
     }
 
     void ILeastSquares.Accept()
     {
-        for (var f = 0; f < _poses.Length; f++)
+        foreach (var frame in _frames)
         {
-            _poses[f].CopyFrom(_trial[f]);
+            frame.Pose.CopyFrom(frame.Trial);
         }
     }
 
@@ -116,50 +110,48 @@ internal sealed class BodyBundle : ILeastSquares
         _shape.ApplyTo(_model);
     }
 
-    private double Cost(ModelPose[] poses)
+    private double Cost(Func<ShapeEquations.Frame, ModelPose> pose)
     {
-        var sum = _shape.Prior(_shapeWeight * _poses.Length / 20.0, null, null);
-        for (var f = 0; f < poses.Length; f++)
+        var sum = _shape.Prior(_shapeWeight, null, null);
+        for (var f = 0; f < _frames.Length; f++)
         {
-            sum += (f == _rest ? _restSolver : _solvers[0]).Cost(poses[f], _targets[f]);
+            sum += (f == _rest ? _restSolver : _solver).Cost(pose(_frames[f]), _targets[f]);
         }
 
         return sum;
     }
 
-    /// <summary>One damped step of the shape; the frames' share is kept for <see cref="MovePoses"/>.</summary>
+    /// <summary>One damped step of the shape; the frames keep their share. Null when the equations cannot be factored.</summary>
     private double[]? Step(double lambda)
     {
         var h = new double[_g * _g];
         var g = new double[_g];
-        _shape.Prior(_shapeWeight * _poses.Length / 20.0, h, g);
+        _shape.Prior(_shapeWeight, h, g);
         for (var k = 0; k < _g; k++)
         {
             h[(k * _g) + k] *= 1 + lambda;
         }
 
         // Frames are shared out among the cores; each adds into sums of its own.
-        var parts = new (double[] H, double[] G)[_solvers.Length];
-        Parallel.For(0, _solvers.Length, w =>
+        var whole = new bool[Parts];
+        Parallel.For(0, Parts, w =>
         {
-            parts[w] = (new double[_g * _g], new double[_g]);
-            for (var f = w; f < _poses.Length; f += _solvers.Length)
+            _parts[w].Clear();
+            whole[w] = true;
+            for (var f = w; f < _frames.Length && whole[w]; f += Parts)
             {
-                if (f != _rest)
-                {
-                    AddFrame(f, _solvers[w], lambda, parts[w].H, parts[w].G);
-                }
+                whole[w] = f == _rest || _parts[w].Add(_frames[f], _targets[f], lambda);
             }
         });
-        if (_rest >= 0)
+        _restPart.Clear();
+        if (whole.Contains(false) || (_rest >= 0 && !_restPart.Add(_frames[_rest], _targets[_rest], lambda)))
         {
-            AddFrame(_rest, _restSolver, lambda, h, g);
+            return null;
         }
 
-        foreach (var (ph, pg) in parts)
+        foreach (var part in _parts.Prepend(_restPart))
         {
-            DenseCholesky.AddTo(h, ph);
-            DenseCholesky.AddTo(g, pg);
+            part.AddTo(h, g);
         }
 
         if (!DenseCholesky.Factor(h, _g))
@@ -174,110 +166,5 @@ internal sealed class BodyBundle : ILeastSquares
 
         DenseCholesky.Solve(h, _g, g);
         return g;
-    }
-
-    private void AddFrame(int f, FrameSolver solver, double lambda, double[] h, double[] g)
-    {
-        var coupling = _coupling[f];
-        var solved = _solved[f];
-        Array.Clear(coupling);
-        solver.Linearise(_poses[f], _targets[f], out var equations);
-        var k = solver.Kinematics;
-        Span<Vector3d> direction = stackalloc Vector3d[64];
-        for (var i = 0; i < _model.MarkerCount; i++)
-        {
-            var w = solver.Weights[i];
-            if (!(w > 0))
-            {
-                continue;
-            }
-
-            var terms = _termsOf[i];
-            for (var a = 0; a < terms.Count; a++)
-            {
-                var t = _shape.Terms[terms[a]];
-                var frame = t.Joint >= 0 ? _model.Parents[t.Joint] : _model.MarkerJoints[i];
-                direction[a] = k.Rotation[frame] * t.Direction;
-                g[terms[a]] += w * Vector3d.Dot(direction[a], solver.Residuals[i]);
-                for (var b = 0; b <= a; b++)
-                {
-                    var v = w * Vector3d.Dot(direction[a], direction[b]);
-                    h[(Math.Max(terms[a], terms[b]) * _g) + Math.Min(terms[a], terms[b])] += a == b ? v * (1 + lambda) : v;
-                }
-            }
-
-            foreach (var d in _dofsOf[i])
-            {
-                var j = (k.Linear[d] + Vector3d.Cross(k.Angular[d], k.Markers[i])) * w;
-                for (var a = 0; a < terms.Count; a++)
-                {
-                    coupling[(terms[a] * _n) + d] += Vector3d.Dot(j, direction[a]);
-                }
-            }
-        }
-
-        equations.Factor(lambda);
-        equations.Gradient.CopyTo(_local[f], 0);
-        equations.BackSolve(_local[f]);
-        coupling.CopyTo(solved, 0);
-        for (var a = 0; a < _g; a++)
-        {
-            equations.BackSolve(solved.AsSpan(a * _n, _n));
-            g[a] -= DenseCholesky.Dot(coupling.AsSpan(a * _n, _n), _local[f]);
-            for (var b = 0; b <= a; b++)
-            {
-                h[(a * _g) + b] -= DenseCholesky.Dot(coupling.AsSpan(b * _n, _n), solved.AsSpan(a * _n, _n));
-            }
-        }
-    }
-
-    private void MovePoses(double[] delta)
-    {
-        var step = new double[_n];
-        for (var f = 0; f < _poses.Length; f++)
-        {
-            for (var d = 0; d < _n; d++)
-            {
-                step[d] = -_local[f][d];
-            }
-
-            for (var a = 0; a < _g; a++)
-            {
-                var row = _solved[f].AsSpan(a * _n, _n);
-                for (var d = 0; d < _n; d++)
-                {
-                    step[d] -= row[d] * delta[a];
-                }
-            }
-
-            _trial[f].Step(_model, _poses[f], step);
-        }
-    }
-
-    private List<int> TermsOf(int marker)
-    {
-        var chain = new HashSet<int>();
-        for (var j = _model.MarkerJoints[marker]; j > 0; j = _model.Parents[j])
-        {
-            chain.Add(j);
-        }
-
-        return
-        [
-            .. Enumerable
-                .Range(0, _g)
-                .Where(k => _shape.Terms[k] is var t && (t.Joint >= 0 ? chain.Contains(t.Joint) : t.Marker == marker)),
-        ];
-    }
-
-    private List<int> DofsOf(int marker)
-    {
-        var list = new List<int>();
-        for (var d = _model.LastDof[_model.MarkerJoints[marker]]; d >= 0; d = _model.DofParents[d])
-        {
-            list.Add(d);
-        }
-
-        return list;
     }
 }

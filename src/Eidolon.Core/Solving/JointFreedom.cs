@@ -14,4 +14,7 @@ public sealed record JointFreedom(bool Translates, bool Ball, IReadOnlyList<int>
 
     /// <summary>Turns it has: 3 for a ball.</summary>
     public int Turns => Ball ? 3 : Axes.Count;
+
+    /// <summary>Degrees of freedom.</summary>
+    public int Count => (Translates ? 3 : 0) + Turns;
 }

@@ -106,7 +106,7 @@ internal sealed class PosePrior
         if (equations is not null && weight > 0)
         {
             equations.Gradient[dof] += weight * error;
-            equations.Hessian[(dof * _model.DofCount) + dof] += weight;
+            equations.Hessian[_model.Rows.Diagonal(dof)] += weight;
         }
 
         return weight * error * error;

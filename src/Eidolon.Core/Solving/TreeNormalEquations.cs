@@ -4,27 +4,27 @@ namespace Eidolon.Core.Solving;
 
 /// <summary>
 /// Normal equations JᵀWJ of point targets on a kinematic tree without ever forming J: the points below a degree of freedom act as one
-/// composite rigid body, so each entry costs a dozen operations. The matrix has the sparsity of the tree and factors without fill-in.
+/// composite rigid body, so each entry costs a dozen operations. The matrix has the sparsity of the tree: <see cref="TreeFactor"/>.
 /// </summary>
-/// <remarks>Featherstone, "Rigid Body Dynamics Algorithms", 2008: composite rigid body algorithm (ch. 6) and LᵀDL factorisation (§ 6.5).</remarks>
+/// <remarks>Featherstone, "Rigid Body Dynamics Algorithms", 2008: composite rigid body algorithm (ch. 6).</remarks>
 internal sealed class TreeNormalEquations
 {
     private readonly ArticulatedModel _model;
     private readonly int _n;
     private readonly Body[] _bodies;
-    private readonly double[] _factor;
+    private readonly TreeFactor _factor;
 
     public TreeNormalEquations(ArticulatedModel model)
     {
         _model = model;
         _n = model.DofCount;
         _bodies = new Body[model.JointCount];
-        Hessian = new double[_n * _n];
-        _factor = new double[_n * _n];
+        Hessian = new double[model.Rows.Length];
+        _factor = new TreeFactor(model);
         Gradient = new double[_n];
     }
 
-    /// <summary>Entries [i·n + j] for j an ancestor of i, or i itself.</summary>
+    /// <summary>Entries of each degree of freedom with its ancestors and itself, as <see cref="TreeRows"/> lays them.</summary>
     public double[] Hessian { get; }
 
     /// <summary>Jᵀ W r.</summary>
@@ -47,7 +47,7 @@ internal sealed class TreeNormalEquations
         {
             ref readonly var body = ref _bodies[j];
             var first = m.FirstDof[j];
-            var end = first + (m.Freedoms[j].Translates ? 3 : 0) + m.Freedoms[j].Turns;
+            var end = first + m.Freedoms[j].Count;
             for (var d = first; d < end; d++)
             {
                 var w = kinematics.Angular[d];
@@ -55,9 +55,11 @@ internal sealed class TreeNormalEquations
                 Gradient[d] = Vector3d.Dot(v, body.Force) + Vector3d.Dot(w, body.Moment);
                 var f = (v * body.Weight) + Vector3d.Cross(w, body.First);
                 var n = Vector3d.Cross(body.First, v) + body.Turn(w);
-                for (var a = d; a >= 0; a = m.DofParents[a])
+                var chain = m.Rows.Chains[d];
+                var row = Hessian.AsSpan(m.Rows.Starts[d], chain.Length);
+                for (var a = 0; a < chain.Length; a++)
                 {
-                    Hessian[(d * _n) + a] = Vector3d.Dot(kinematics.Linear[a], f) + Vector3d.Dot(kinematics.Angular[a], n);
+                    row[a] = Vector3d.Dot(kinematics.Linear[chain[a]], f) + Vector3d.Dot(kinematics.Angular[chain[a]], n);
                 }
             }
 
@@ -71,7 +73,7 @@ internal sealed class TreeNormalEquations
     /// <summary>Solves (H + λ·diag(H)) x = −g along the tree. False when a pivot is not positive.</summary>
     public bool Solve(double lambda, Span<double> step)
     {
-        if (!Factor(lambda))
+        if (!_factor.Of(this, lambda))
         {
             return false;
         }
@@ -81,69 +83,8 @@ internal sealed class TreeNormalEquations
             step[k] = -Gradient[k];
         }
 
-        BackSolve(step);
+        _factor.Solve(step);
         return true;
-    }
-
-    /// <summary>Factors H + λ·diag(H) as LᵀDL without fill-in.</summary>
-    public bool Factor(double lambda)
-    {
-        var h = _factor;
-        var up = _model.DofParents;
-        for (var k = 0; k < _n; k++)
-        {
-            for (var a = k; a >= 0; a = up[a])
-            {
-                h[(k * _n) + a] = Hessian[(k * _n) + a];
-            }
-
-            h[(k * _n) + k] += (lambda * Hessian[(k * _n) + k]) + 1e-12;
-        }
-
-        for (var k = _n - 1; k >= 0; k--)
-        {
-            var pivot = h[(k * _n) + k];
-            if (!(pivot > 0))
-            {
-                return false;
-            }
-
-            for (var i = up[k]; i >= 0; i = up[i])
-            {
-                var a = h[(k * _n) + i] / pivot;
-                for (var j = i; j >= 0; j = up[j])
-                {
-                    h[(i * _n) + j] -= a * h[(k * _n) + j];
-                }
-
-                h[(k * _n) + i] = a;
-            }
-        }
-
-        return true;
-    }
-
-    /// <summary>Replaces b by the solution of the factored system.</summary>
-    public void BackSolve(Span<double> b)
-    {
-        var h = _factor;
-        var up = _model.DofParents;
-        for (var k = _n - 1; k >= 0; k--)
-        {
-            for (var i = up[k]; i >= 0; i = up[i])
-            {
-                b[i] -= h[(k * _n) + i] * b[k];
-            }
-        }
-
-        for (var k = 0; k < _n; k++)
-        {
-            b[k] /= h[(k * _n) + k];
-            for (var i = up[k]; i >= 0; i = up[i])
-            {
-                b[k] -= h[(k * _n) + i] * b[i];
-            }
-        }
     }
 
     /// <summary>Weighted points seen as one body about the world origin.</summary>

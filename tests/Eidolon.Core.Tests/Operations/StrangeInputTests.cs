@@ -18,14 +18,14 @@ public sealed class StrangeInputTests(Bodies bodies) : IClassFixture<Bodies>, ID
 
     public void Dispose() => Directory.Delete(_folder, recursive: true);
 
-    private static MarkerTake Make(int kind, Random random)
+    private static MarkerTake Make(int kind, Random random, int frames = 500)
     {
         var names = Enumerable
             .Range(0, random.Next(0, 26))
             .Select(i => random.Next(2) == 0 && i < 53 ? HarbourMarkers.Set().Markers[i].Name : $"Dot_{i + 1:000}")
             .Distinct()
             .ToArray();
-        var take = new MarkerTake(names, random.Next(4) == 0 ? 1 : random.Next(24, 500), kind == 0 ? 1 : random.Next(1, 45));
+        var take = new MarkerTake(names, random.Next(4) == 0 ? 1 : random.Next(24, frames), kind == 0 ? 1 : random.Next(1, 45));
         for (var i = 0; i < take.Positions.Length; i++)
         {
             var p = new Vector3(random.NextSingle(), random.NextSingle(), random.NextSingle());
@@ -62,7 +62,7 @@ public sealed class StrangeInputTests(Bodies bodies) : IClassFixture<Bodies>, ID
         var random = new Random(operation.Length + parameters.Length);
         for (var k = 0; k < (operation == "label" ? 8 : 24); k++)
         {
-            var take = Make(k % 8, random);
+            var take = Make(k % 8, random, operation == "label" ? 60 : 500);
             var before = take.Positions.ToArray();
             try
             {

@@ -100,7 +100,7 @@ public sealed class PosePriorTests
         for (var d = 6; d < model.DofCount; d++)
         {
             Assert.Equal((At(d, h) - At(d, -h)) / (2 * h), equations.Gradient[d], 1e-9);
-            Assert.Equal((At(d, h) + At(d, -h) - (2 * At(d, 0))) / (h * h), equations.Hessian[(d * model.DofCount) + d], 1e-6);
+            Assert.Equal((At(d, h) + At(d, -h) - (2 * At(d, 0))) / (h * h), equations.Hessian[model.Rows.Diagonal(d)], 1e-6);
         }
     }
 

@@ -85,7 +85,7 @@ public sealed class TreeNormalEquationsTests
             {
                 Assert.Equal(
                     Enumerable.Range(0, weights.Length).Sum(i => weights[i] * Vector3d.Dot(jacobian[d][i], jacobian[a][i])),
-                    equations.Hessian[(d * n) + a],
+                    equations.Hessian[model.Rows.Starts[d] + Array.IndexOf(model.Rows.Chains[d], a)],
                     1e-4
                 );
             }

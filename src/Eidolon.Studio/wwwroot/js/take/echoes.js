@@ -22,6 +22,8 @@ export class Echoes {
     onKey("E", () => this.toggle("echoes"));
     onKey("T", () => this.toggle("trails"));
     this.paths = [];
+    // Asked for and not here yet, or null.
+    this.asked = null;
     this.walk();
     this.show();
     this.canvas = document.getElementById("above");
@@ -58,11 +60,15 @@ export class Echoes {
 
   // Where every track goes, and the bones of the one that is worked on at even moments.
   async walk() {
+    // A question asked later is the one that counts, whichever is answered first.
+    const asked = (this.asked = {});
     const scene = document.getElementById("main").dataset.scene,
-      r = await fetch(`/api/scenes/${scene}/ways`);
-    if (!r.ok) return;
-    const ways = await r.json(),
-      own = Number(document.getElementById("assemble-form")?.dataset.node);
+      r = await fetch(`/api/scenes/${scene}/ways`),
+      ways = r.ok ? await r.json() : null;
+    if (asked !== this.asked) return;
+    this.asked = null;
+    if (!ways) return;
+    const own = Number(document.getElementById("assemble-form")?.dataset.node);
     this.group.clear();
     this.ways.clear();
     this.paths = ways.map(({ node, step, path: flat, echoes }) => {
