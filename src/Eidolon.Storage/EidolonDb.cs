@@ -54,6 +54,8 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     public DbSet<LedgerVersion> Versions => Set<LedgerVersion>();
 
+    public DbSet<FrameNote> FrameNotes => Set<FrameNote>();
+
     public DbSet<IgnoredFinding> Ignored => Set<IgnoredFinding>();
 
     public DbSet<ClipRow> Clips => Set<ClipRow>();
@@ -105,6 +107,7 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
         b.Entity<ClipRow>().HasIndex(c => c.NodeId);
         b.Entity<ClipRow>().HasQueryFilter(c => c.AsideUtc == null);
         b.Entity<IgnoredFinding>().HasIndex(v => v.TakeId);
+        b.Entity<FrameNote>().HasIndex(n => n.TakeId);
     }
 
     private static void OfLedgers(ModelBuilder b)

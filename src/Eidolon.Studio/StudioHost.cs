@@ -202,6 +202,7 @@ public static class StudioHost
         services.AddScoped<JobBook>();
         services.AddScoped<MarkerSetLibrary>();
         services.AddScoped<Slates>();
+        services.AddScoped<FrameNotes>();
         services.AddScoped<Films>();
         services.AddScoped<ShelfService>();
         services.AddScoped<RecordDesk>();

@@ -59,4 +59,33 @@ public sealed class HoldBrowserTests(DemoStudio studio) : TakePage(studio), ICla
         Assert.Equal(0.03f, Setup().Hold(BodyRole.FootR).Offset.Y, 1e-4f);
         Assert.Empty(Browser.Problems());
     }
+
+    [Fact]
+    public void A_note_lies_at_its_frame_leads_back_there_and_stands_in_the_report()
+    {
+        Browser.Open($"/takes/{Take(Name).Id}/retarget");
+        Browser.Js("eidolon.clock.set(312)");
+        Browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'j', bubbles: true }))");
+        Browser.Until("return document.activeElement.id === 'jot'", "J to lead to the note");
+        // While one writes nothing else is meant, and the arrow keys are the text's.
+        Browser.One("#jot").SendKeys("left hand lowered: it was in the rope" + Keys.Enter);
+        Browser.Until("return document.querySelector('[data-jot]')?.dataset.jot === '312'", "the note");
+        Assert.Equal("312", Browser.Js("return eidolon.lanes.marks.join()"));
+        Browser.Js("eidolon.clock.set(40)");
+        Browser.Until("return document.querySelector('[data-jot-at]').textContent === '40'", "the frame it would be kept at");
+        Browser.One("#jot").SendKeys(" " + Keys.Enter);
+        Browser.Until("return /needs words/.test(document.querySelector('#part-notes [role=alert]')?.textContent)", "the refusal in words");
+        Click(".e-jot");
+        Browser.Until("return eidolon.clock.frame === 312", "back to the frame of the note");
+
+        Click("[data-jot] form button");
+        Browser.Until("return !!document.querySelector('[data-jot-back]') && eidolon.lanes.marks.length === 0", "the note to be gone");
+        Click("[data-jot-back]");
+        Browser.Until("return eidolon.lanes.marks.join() === '312'", "the note again");
+        Click("#report");
+        Browser.Until("return location.pathname.endsWith('/report') && document.body.dataset.ready === 'true'", "the report");
+        Assert.Contains("it was in the rope", Browser.One("#jotted [data-jot='312']").Text, StringComparison.Ordinal);
+        Assert.Contains("frame 312", (string)Browser.Js("return document.getElementById('shots').textContent")!, StringComparison.Ordinal);
+        Assert.Empty(Browser.Problems());
+    }
 }

@@ -63,13 +63,33 @@ public sealed class ServiceTests(DemoStudio studio) : IClassFixture<DemoStudio>
     }
 
     [Fact]
-    public async Task A_note_is_trimmed_and_one_that_is_empty_takes_it_away()
+    public async Task Notes_lie_at_their_frames_and_what_cannot_be_one_is_refused_in_words()
     {
         var id = Take("HL_014_haul-rope_01");
-        await With<Slates>(s => s.Note(id, "  the rope slips at the end \n", default));
-        Assert.Equal("the rope slips at the end", (await With<Slates, Take?>(s => s.Find(id, default)))!.Note);
-        await With<Slates>(s => s.Note(id, null, default));
-        Assert.Equal(string.Empty, (await With<Slates, Take?>(s => s.Find(id, default)))!.Note);
+        await With<FrameNotes>(n => n.Keep(id, 400, "  the rope slips at the end \n", default));
+        await With<FrameNotes>(n => n.Keep(id, 20, "left hand lowered by 20 mm", default));
+        var kept = await With<FrameNotes, IReadOnlyList<FrameNote>>(n => n.Of(id, default));
+        Assert.Equal([(20, "left hand lowered by 20 mm"), (400, "the rope slips at the end")], kept.Select(n => (n.Frame, n.Text)));
+        foreach (
+            var (take, frame, text, why) in new[]
+            {
+                (id, -1, "x", "no frame -1"),
+                (id, 100_000, "x", "no frame 100000"),
+                (id, 5, " ", "needs words"),
+                (id, 5, new string('x', FrameNote.Longest + 1), "at most"),
+                (99_999, 5, "x", "gone"),
+            }
+        )
+        {
+            var refused = await Assert.ThrowsAsync<RefusedException>(() => With<FrameNotes>(n => n.Keep(take, frame, text, default)));
+            Assert.Contains(why, refused.Message, StringComparison.Ordinal);
+        }
+
+        // A note of another take is not taken away from here; one that is gone says so.
+        Assert.Null(await With<FrameNotes, FrameNote?>(n => n.Remove(id + 1, kept[0].Id, default)));
+        Assert.Equal("left hand lowered by 20 mm", (await With<FrameNotes, FrameNote?>(n => n.Remove(id, kept[0].Id, default)))!.Text);
+        Assert.Null(await With<FrameNotes, FrameNote?>(n => n.Remove(id, kept[0].Id, default)));
+        Assert.Equal(400, Assert.Single(await With<FrameNotes, IReadOnlyList<FrameNote>>(n => n.Of(id, default))).Frame);
     }
 
     [Fact]

@@ -21,6 +21,7 @@ public static class TakeRemoval
         await db.Chunks.Where(c => db.Streams.Any(s => s.Id == c.StreamId && s.TakeId == take)).ExecuteDeleteAsync(cancel);
         await db.Videos.Where(v => v.TakeId == take).ExecuteDeleteAsync(cancel);
         await db.Ignored.Where(v => v.TakeId == take).ExecuteDeleteAsync(cancel);
+        await db.FrameNotes.Where(n => n.TakeId == take).ExecuteDeleteAsync(cancel);
         await db.Versions.Where(v => v.TakeId == take).ExecuteDeleteAsync(cancel);
         await db.Jobs.Where(v => v.TakeId == take).ExecuteDeleteAsync(cancel);
         // What was kept of it in the library has nothing to show any more.

@@ -227,6 +227,32 @@ namespace Eidolon.Storage.Migrations
                     b.ToTable("Entries");
                 });
 
+            modelBuilder.Entity("Eidolon.Storage.Model.FrameNote", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("CreatedUtc")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Frame")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("TakeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TakeId");
+
+                    b.ToTable("FrameNotes");
+                });
+
             modelBuilder.Entity("Eidolon.Storage.Model.HandOff", b =>
                 {
                     b.Property<int>("Id")

@@ -82,12 +82,6 @@ public sealed class Slates(EidolonDb db, TakeService takes, TimeProvider time)
         return (row.ShootDayId, row.Circled);
     }
 
-    public Task Note(int take, string? note, CancellationToken cancel)
-    {
-        var text = (note ?? string.Empty).Trim();
-        return db.Takes.Where(t => t.Id == take).ExecuteUpdateAsync(s => s.SetProperty(t => t.Note, text), cancel);
-    }
-
     /// <summary>Writes the slate down. Who joins has a part and a node from now on; nobody with work in the Ledger is taken off.</summary>
     /// <param name="take">As <see cref="Find"/> gave it.</param>
     /// <exception cref="RefusedException">A correction is no number, or the set or somebody on the slate is gone; nothing was written.</exception>

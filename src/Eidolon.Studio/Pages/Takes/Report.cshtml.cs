@@ -13,7 +13,8 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace Eidolon.Studio.Pages.Takes;
 
 /// <summary>What was made of a take on its characters, to print: how each was set up, what was measured, what is left to look at, pictures.</summary>
-public sealed class ReportModel(TakeService takes, StateNotes notes, Slates slates, SubjectLibrary library) : PageModel
+public sealed class ReportModel(TakeService takes, StateNotes notes, Slates slates, FrameNotes frameNotes, SubjectLibrary library)
+    : PageModel
 {
     [BindProperty(SupportsGet = true, Name = "id")]
     public int Id { get; set; }
@@ -21,6 +22,9 @@ public sealed class ReportModel(TakeService takes, StateNotes notes, Slates slat
     public OpenTake Open { get; private set; } = null!;
 
     public IReadOnlyList<Sheet> Sheets { get; private set; } = [];
+
+    /// <summary>What was written down, in order of time.</summary>
+    public IReadOnlyList<Storage.Model.FrameNote> Jotted { get; private set; } = [];
 
     /// <summary>One cast on paper.</summary>
     /// <param name="Asked">How the retarget was set up.</param>
@@ -76,6 +80,7 @@ public sealed class ReportModel(TakeService takes, StateNotes notes, Slates slat
         }
 
         var ignored = await slates.Ignored(Id, cancel);
+        Jotted = await frameNotes.Of(Id, cancel);
         var note = notes.Of(Open);
         Sheets = [.. Open.Played.Select(cast => SheetOf(cast, note, ignored)).OfType<Sheet>()];
         return Page();

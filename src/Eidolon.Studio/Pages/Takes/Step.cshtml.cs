@@ -16,6 +16,7 @@ namespace Eidolon.Studio.Pages.Takes;
 public sealed partial class StepModel(
     TakeService takes,
     Slates slates,
+    FrameNotes frameNotes,
     SceneService scenes,
     CastService casts,
     JobQueue queue,
@@ -178,6 +179,7 @@ public sealed partial class StepModel(
         LedgerVersions = await slates.Versions(Id, cancel);
         Findings = Note is null ? [] : TakeService.Regarded(Note.Findings(Step), Ignored);
         Characters = casts.Characters(Take.ProductionId);
+        Jotted = Step == "retarget" ? await frameNotes.Of(Id, cancel) : [];
         Others = Step == "retarget" && Cast is { } cast ? await batch.Others(Id, cast.Subject.Id, cancel) : [];
         Versions = await slates.Current([.. Take.Parts.Select(p => p.SubjectId)], cancel);
         Compare(cancel);
@@ -224,12 +226,6 @@ public sealed partial class StepModel(
     public async Task<IActionResult> OnPostCircleAsync(CancellationToken cancel)
     {
         await slates.Circle(Id, cancel);
-        return RedirectToPage(new { id = Id, step = Step });
-    }
-
-    public async Task<IActionResult> OnPostNoteAsync(string? note, CancellationToken cancel)
-    {
-        await slates.Note(Id, note, cancel);
         return RedirectToPage(new { id = Id, step = Step });
     }
 

@@ -12,6 +12,8 @@ import { Films } from "./take/films.js";
 import { HoldControls } from "./take/hold.js";
 import { joining } from "./take/joining.js";
 import { Echoes } from "./take/echoes.js";
+import { listing } from "./take/listing.js";
+import { Notes } from "./take/notes.js";
 import { reporting } from "./take/report.js";
 import { MotionSamples } from "./stage/samples.js";
 import { StageProp } from "./stage/props.js";
@@ -379,7 +381,6 @@ onKey("⇧E", () => stage.setGuides(!stage.guided));
 onKey("Z", () => stage.frameAll());
 onKey("T", () => stage.toggleTrail());
 onKey("O", () => document.querySelector("[data-circle]")?.click());
-onKey("J", () => document.getElementById("jot")?.focus());
 const rangeSaid = () => {
   document.getElementById("range-said").textContent =
     clock.inPoint > 0 || clock.outPoint < clock.count - 1 ? `loops ${clock.inPoint}–${clock.outPoint}` : "";
@@ -443,6 +444,8 @@ if (step === "assemble") {
   state.addEventListener("scene", () => page.echoes.renew());
 }
 if (step === "retarget" && document.getElementById("retarget-form")) new HoldControls(page);
+const jotted = document.getElementById("part-notes");
+if (jotted) new Notes(page, jotted);
 const report = document.querySelector("[data-report]");
 if (report) reporting(page, report);
 if (step === "polish") {
@@ -451,19 +454,4 @@ if (step === "polish") {
   onKey("L", () => layer?.dispatchEvent(new Event("e-add-release")));
 }
 
-// ---- the same things as a list, for those who do not see the canvas ----
-function list() {
-  const ul = document.getElementById("stage-list");
-  const items = [...stage.figures.map((f) => `${f.info.kind} ${f.info.name}`), ...stage.props.map((p) => `prop ${p.info.name}`)];
-  if (stage.markers) {
-    const seen = state.scene.markers.filter((m, i) => m.named && stage.markers.seen(clock.frame, i)).length;
-    items.push(`${seen} named markers seen at frame ${clock.frame}`);
-  }
-  ul.replaceChildren(...items.map((t) => Object.assign(document.createElement("li"), { textContent: t })));
-}
-let listed = 0;
-clock.addEventListener("frame", () => {
-  clearTimeout(listed);
-  listed = setTimeout(list, 400);
-});
-list();
+listing(page, document.getElementById("stage-list"));

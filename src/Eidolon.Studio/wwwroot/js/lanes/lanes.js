@@ -210,6 +210,13 @@ export class Lanes extends EventTarget {
     }
     g.textAlign = "right";
     g.fillText("frames", w - 6, h - 7);
+    // Notes: a small flag each.
+    g.fillStyle = token("accent");
+    for (const f of this.marks ?? []) {
+      const x = this.x(f, w);
+      g.fillRect(x, 2, 1, h - 2);
+      g.fillRect(x, 2, 6, 5);
+    }
     if (this.clock.inPoint > 0 || this.clock.outPoint < this.clock.count - 1) {
       g.fillStyle = token("accent");
       g.fillRect(this.x(this.clock.inPoint, w), h - 3, this.x(this.clock.outPoint, w) - this.x(this.clock.inPoint, w), 3);

@@ -1,6 +1,6 @@
 import { token } from "../token.js";
 
-// Pictures for the report: the Stage as it is looked at, at the worst Findings and at even moments of the take.
+// Pictures for the report: the Stage as it is looked at, where notes were written, at the worst Findings and at even moments of the take.
 const wide = 640;
 
 function shrunk(canvas) {
@@ -20,10 +20,11 @@ export function reporting({ stage, clock }, link) {
     link.setAttribute("aria-busy", "true");
     clock.pause();
     const back = clock.frame,
+      jotted = [...document.querySelectorAll("[data-jot]")].map((n) => Number(n.dataset.jot)),
       worst = [...document.querySelectorAll("#findings .e-finding")].slice(0, 2).map((f) => Math.round((+f.dataset.start + +f.dataset.end) / 2)),
       even = [1, 3, 5].map((k) => Math.round((k * (clock.count - 1)) / 6)),
       pictures = [];
-    for (const frame of [...new Set([...worst, ...even])].slice(0, 4).sort((a, b) => a - b)) {
+    for (const frame of [...new Set([...jotted.slice(0, 4), ...worst, ...even])].slice(0, Math.max(4, Math.min(4, jotted.length) + 2)).sort((a, b) => a - b)) {
       const drawn = new Promise((r) => stage.addEventListener("drawn", r, { once: true }));
       clock.set(frame);
       stage.dirty = true;
