@@ -337,6 +337,21 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
             "the film under the figure"
         );
         Click("#beside");
+        // Where the take is worked on it runs along in a corner, and goes by its key.
+        _browser.Open($"/takes/{take}/retarget");
+        _browser.Js("eidolon.clock.set(240)");
+        _browser.Until(
+            "return Math.abs(document.querySelector('#film-inset:not([hidden]) video').currentTime - 2.5) < 0.05",
+            "the film beside it"
+        );
+        _browser.Js("document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'w', bubbles: true })); eidolon.clock.set(0)");
+        Assert.True(_browser.Js("return document.getElementById('film-inset').hidden") is true);
+        _browser.Js("document.getElementById('film-shown').click()");
+        _browser.Until(
+            "return Math.abs(document.querySelector('#film-inset video').currentTime - 0.5) < 0.05",
+            "it shows where the take is now"
+        );
+        _browser.Open($"/takes/{take}/video");
         File.WriteAllText(Path.Combine(_folder, "letter.mp4"), "not a film at all");
         _browser.One("#file").SendKeys(Path.Combine(_folder, "letter.mp4"));
         Click(".e-film form button");

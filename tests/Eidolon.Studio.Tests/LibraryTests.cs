@@ -4,9 +4,11 @@ using System.Text.Json.Nodes;
 using Eidolon.Core;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Formats;
+using Eidolon.Core.Formats.Bvh;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Retargeting;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Characters;
 using Eidolon.StandIns.Optical;
@@ -98,6 +100,37 @@ public sealed class LibraryTests(DemoStudio studio) : IClassFixture<DemoStudio>
         var lying = GltfSkinWriter.WriteBare(figure, "Sleeper", Matrix4x4.CreateRotationX(1.57f));
         var refused = await Assert.ThrowsAsync<RefusedException>(() => library.Dress(id, lying, "sleeper.glb"));
         Assert.Contains("does not stand upright", refused.Message, StringComparison.Ordinal);
+        Assert.Equal(1, db.SubjectVersions.Count(v => v.SubjectId == id));
+        await library.Forget(id, default);
+    }
+
+    [Fact]
+    public async Task Bones_alone_become_a_character_that_is_seen_stands_on_the_floor_and_takes_a_motion()
+    {
+        var library = studio.Services.CreateScope().ServiceProvider.GetRequiredService<SubjectLibrary>();
+        await using var db = Db();
+        var production = db.Productions.OrderBy(p => p.Id).First().Id;
+        // As recordings are written: hips at the origin, whatever the motion says.
+        var body = Anthropometry.Body(1.6f);
+        body = new Skeleton(body.Joints.Select(j => j.Parent < 0 ? j with { Offset = Vector3.Zero } : j));
+        using var bvh = new MemoryStream();
+        BvhWriter.Write(bvh, Motion.AtRest(body, 30, 1));
+        var id = (await library.Add(production, SubjectKind.Character, "Bones", default)).Id;
+        var version = await library.Dress(id, bvh.ToArray(), "bones.bvh");
+        Assert.Equal("Ready", version.Verdict);
+        Assert.Contains("bones without a mesh", version.Why, StringComparison.Ordinal);
+        var rig = library.Rig(id)!;
+        Assert.Equal(0, GroundLevel.Floor(rig), 1e-4f);
+        Assert.InRange(rig.RestPositions[rig.IndexOf(BodyRole.Pelvis)].Y, 0.7f, 1.1f);
+        Assert.Equal(body.Joints.Select(j => j.Name).Order(), rig.Joints.Select(j => j.Name).Order());
+        var walk = SceneCatalog.Perform("haul-rope", HarbourCast.Tobi, 3).Actors[0].Motion;
+        Assert.All(Retargeter.Retarget(walk, rig, new RetargetSetup()).Report.Contacts, c => Assert.True(c.SlideMillimetres <= 1));
+
+        var line = new Skeleton([new Joint("A", -1, Vector3.Zero), new Joint("B", 0, Vector3.Zero)]);
+        using var nothing = new MemoryStream();
+        BvhWriter.Write(nothing, Motion.AtRest(line, 30, 1));
+        var refused = await Assert.ThrowsAsync<InvalidInputException>(() => library.Dress(id, nothing.ToArray(), "dot.bvh"));
+        Assert.Contains("dot.bvh", refused.Message, StringComparison.Ordinal);
         Assert.Equal(1, db.SubjectVersions.Count(v => v.SubjectId == id));
         await library.Forget(id, default);
     }

@@ -126,7 +126,8 @@ public static class RestStraightening
         return new Skeleton(joints);
     }
 
-    private static Skeleton Raised(Skeleton s, float by) =>
+    /// <summary>The same skeleton higher by so many metres.</summary>
+    public static Skeleton Raised(Skeleton s, float by) =>
         new(s.Joints.Select(j => j.Parent < 0 ? j with { Offset = j.Offset + new Vector3(0, by, 0) } : j));
 
     /// <summary>The same rest pose told by places alone: no joint is turned at rest, as formats without rest turns have it.</summary>

@@ -3,6 +3,7 @@ using Eidolon.Core;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Characters.Preparing;
 using Eidolon.Core.Clipping;
+using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Labelling;
@@ -107,14 +108,18 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
         );
     }
 
-    /// <summary>A character from a GLB file: roles found, rest pose checked. A mesh without a rig gets one.</summary>
+    /// <summary>
+    /// A character from a GLB, glTF or BVH file: roles found, rest pose checked. A mesh without a rig gets one, bones without a mesh are seen as plain blocks.
+    /// </summary>
     /// <exception cref="InvalidInputException">The file is no character; nothing is kept.</exception>
     /// <exception cref="RefusedException">It is a mesh into which no skeleton could be put; nothing is kept.</exception>
-    public async Task<SubjectVersion> Dress(int character, byte[] glb, string file, CancellationToken cancel = default)
+    public async Task<SubjectVersion> Dress(int character, byte[] bytes, string file, CancellationToken cancel = default)
     {
         await using var db = factory.CreateDbContext();
         var subject = await Find(db, character, cancel);
-        var why = $"brought in as {file}";
+        var kind = MotionFiles.KindOf(file, bytes);
+        var glb = kind == FileKind.Bvh ? GltfBones.FromBvh(bytes, file) : GltfReader.Packed(bytes, file);
+        var why = $"brought in as {file}" + (kind == FileKind.Bvh ? ", bones without a mesh: each is a plain block" : string.Empty);
         if (GltfBareModel.IsBare(glb, file))
         {
             (glb, var placed, _) = GltfBareModel.Open(glb, file).Bind(cancel: cancel);

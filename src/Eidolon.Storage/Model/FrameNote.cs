@@ -10,7 +10,7 @@ public sealed class FrameNote
 
     public int TakeId { get; set; }
 
-    /// <summary>From the first frame of the take, which is 0.</summary>
+    /// <summary>Of the recording, from its first frame, which is 0: a trim does not move it.</summary>
     public int Frame { get; set; }
 
     public required string Text { get; set; }

@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace Eidolon.Studio.Pages.Library;
 
-/// <summary>Characters: brought in as GLB, and again as a new version.</summary>
+/// <summary>Characters: brought in as GLB, glTF or BVH, and again as a new version.</summary>
 public sealed class CharactersModel(BoardService board, Productions productions, SubjectLibrary library, FollowUps followUps) : PageModel
 {
     [BindProperty(SupportsGet = true)]
@@ -28,7 +28,7 @@ public sealed class CharactersModel(BoardService board, Productions productions,
         {
             if (file is null || file.Length == 0)
             {
-                throw new RefusedException("Choose a GLB file.");
+                throw new RefusedException("Choose a GLB, glTF or BVH file.");
             }
 
             using var memory = new MemoryStream();

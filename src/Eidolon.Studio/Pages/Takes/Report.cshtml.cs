@@ -24,7 +24,7 @@ public sealed class ReportModel(TakeService takes, StateNotes notes, Slates slat
     public IReadOnlyList<Sheet> Sheets { get; private set; } = [];
 
     /// <summary>What was written down, in order of time.</summary>
-    public IReadOnlyList<Storage.Model.FrameNote> Jotted { get; private set; } = [];
+    public NotesView Jotted { get; private set; } = null!;
 
     /// <summary>One cast on paper.</summary>
     /// <param name="Asked">How the retarget was set up.</param>
@@ -80,7 +80,7 @@ public sealed class ReportModel(TakeService takes, StateNotes notes, Slates slat
         }
 
         var ignored = await slates.Ignored(Id, cancel);
-        Jotted = await frameNotes.Of(Id, cancel);
+        Jotted = NotesView.Of(await frameNotes.Of(Id, cancel), Open);
         var note = notes.Of(Open);
         Sheets = [.. Open.Played.Select(cast => SheetOf(cast, note, ignored)).OfType<Sheet>()];
         return Page();

@@ -9,7 +9,8 @@ public sealed partial class StepModel
 {
     public IReadOnlyList<FrameNote> Jotted { get; private set; } = [];
 
-    /// <summary>Writes a note down at a frame.</summary>
+    /// <summary>Writes a note down.</summary>
+    /// <param name="frame">Of the recording, whatever was trimmed since.</param>
     public async Task<IActionResult> OnPostJotAsync(int frame, string? text, CancellationToken cancel)
     {
         try
@@ -19,9 +20,7 @@ public sealed partial class StepModel
         }
         catch (RefusedException e)
         {
-            return await slates.NameOf(Id, cancel) is null
-                ? NotFound()
-                : await Notes(null, cancel, Sentence(e.Message), text ?? string.Empty);
+            return await Notes(null, cancel, Sentence(e.Message), text ?? string.Empty);
         }
     }
 
@@ -30,7 +29,15 @@ public sealed partial class StepModel
         await Notes(await frameNotes.Remove(Id, note, cancel), cancel);
 
     private async Task<IActionResult> Notes(FrameNote? gone, CancellationToken cancel, string error = "", string typed = "") =>
-        await slates.Find(Id, cancel) is { } take
-            ? Partial("_Notes", new NotesView(await frameNotes.Of(Id, cancel), take.FrameRate, gone, error, typed))
-            : NotFound();
+        await slates.NameOf(Id, cancel) is null
+            ? NotFound()
+            : Partial(
+                "_Notes",
+                NotesView.Of(await frameNotes.Of(Id, cancel), takes.Open(Id)) with
+                {
+                    Gone = gone,
+                    Error = error,
+                    Typed = typed,
+                }
+            );
 }

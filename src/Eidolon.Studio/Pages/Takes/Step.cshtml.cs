@@ -17,6 +17,7 @@ public sealed partial class StepModel(
     TakeService takes,
     Slates slates,
     FrameNotes frameNotes,
+    Services.Films witness,
     SceneService scenes,
     CastService casts,
     JobQueue queue,
@@ -101,6 +102,9 @@ public sealed partial class StepModel(
 
     private FilmView? _films;
 
+    /// <summary>The film that was put beside the take; null where there is none.</summary>
+    public WitnessVideo? Witness { get; private set; }
+
     /// <summary>The films of a performer who has some.</summary>
     public FilmView FilmsOf(OpenTake.Role role) => Films?.Role == role ? Films : FilmView.Of(role)!;
 
@@ -178,6 +182,7 @@ public sealed partial class StepModel(
         Ignored = await slates.Ignored(Id, cancel);
         LedgerVersions = await slates.Versions(Id, cancel);
         Findings = Note is null ? [] : TakeService.Regarded(Note.Findings(Step), Ignored);
+        Witness = await witness.Of(Id, cancel);
         Characters = casts.Characters(Take.ProductionId);
         Jotted = Step == "retarget" ? await frameNotes.Of(Id, cancel) : [];
         Others = Step == "retarget" && Cast is { } cast ? await batch.Others(Id, cast.Subject.Id, cancel) : [];

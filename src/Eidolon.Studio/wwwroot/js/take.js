@@ -12,6 +12,7 @@ import { Films } from "./take/films.js";
 import { HoldControls } from "./take/hold.js";
 import { joining } from "./take/joining.js";
 import { Echoes } from "./take/echoes.js";
+import { beside } from "./take/beside.js";
 import { listing } from "./take/listing.js";
 import { Notes } from "./take/notes.js";
 import { reporting } from "./take/report.js";
@@ -444,6 +445,8 @@ if (step === "assemble") {
   state.addEventListener("scene", () => page.echoes.renew());
 }
 if (step === "retarget" && document.getElementById("retarget-form")) new HoldControls(page);
+const inset = document.getElementById("film-inset");
+if (inset) window.eidolon.film = beside(page, inset);
 const jotted = document.getElementById("part-notes");
 if (jotted) new Notes(page, jotted);
 const report = document.querySelector("[data-report]");

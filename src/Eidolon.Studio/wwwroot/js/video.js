@@ -1,6 +1,7 @@
 import { Clock } from "./stage/clock.js";
 import { Stage } from "./stage/stage.js";
 import { FrameSamples } from "./stage/samples.js";
+import { FilmInStep } from "./stage/film.js";
 import { onKey } from "./app.js";
 
 const $ = (id) => document.getElementById(id);
@@ -18,32 +19,26 @@ for (const f of scene.figures.filter((f) => f.kind === "performer"))
 stage.frameAll(4.4);
 window.eidolon = { stage, clock, film };
 
-// The take's clock leads; the film follows it, by its own speed while it plays.
-const offset = () => Number($("offset")?.value) || 0,
-  speed = () => Number($("speed")?.value) || 1;
-const wanted = () => offset() + clock.frame / clock.rate / speed();
+const offset = () => Number($("offset")?.value) || 0;
+const inStep =
+  film &&
+  new FilmInStep(film, clock, () => ({
+    offset: offset(),
+    speed: Number($("speed")?.value) || 1,
+    from: Number(film.dataset.from),
+    to: Number(film.dataset.to),
+  }));
 function follow() {
   $("frame").textContent = clock.frame;
   $("scrub").value = clock.frame;
   if (!film) return;
-  const t = wanted(),
-    from = Number(film.dataset.from),
-    to = Number(film.dataset.to) || Infinity,
-    inside = t >= Math.max(0, from) && t <= Math.min(to, film.duration || Infinity);
-  film.classList.toggle("e-outside", !inside);
-  if (inside && (!clock.playing || Math.abs(film.currentTime - t) > 0.12)) film.currentTime = t;
-  if (clock.playing && inside && film.paused) {
-    film.playbackRate = Math.min(16, Math.max(0.0625, 1 / speed()));
-    film.play().catch(() => {});
-  }
-  if ((!clock.playing || !inside) && !film.paused) film.pause();
-  $("film-time").textContent = `${t.toFixed(2)} s`;
+  inStep.follow();
+  $("film-time").textContent = `${inStep.time.toFixed(2)} s`;
 }
 clock.addEventListener("frame", follow);
 clock.addEventListener("state", () => {
   $("play").textContent = clock.playing ? "Pause" : "Play";
   $("play").setAttribute("aria-pressed", clock.playing);
-  follow();
 });
 $("play").addEventListener("click", () => clock.toggle());
 $("scrub").addEventListener("input", (e) => {
@@ -172,6 +167,5 @@ $("clap")?.addEventListener("click", async () => {
     $("clap-said").textContent = "The film has no sound that can be read.";
   }
 });
-film?.addEventListener("loadedmetadata", follow);
 follow();
 document.body.dataset.ready = "true";

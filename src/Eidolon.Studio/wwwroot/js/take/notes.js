@@ -20,21 +20,22 @@ export class Notes {
     this.shown();
   }
 
-  get frames() {
-    return [...this.part.querySelectorAll("[data-jot]")].map((n) => Number(n.dataset.jot));
+  // Of those that were not trimmed off.
+  get jots() {
+    return [...this.part.querySelectorAll("[data-jot]")].map((n) => [n, Number(n.dataset.jot)]);
   }
 
   shown() {
-    this.lanes.marks = this.frames;
+    this.lanes.marks = this.jots.map(([, frame]) => frame);
     this.lanes.draw();
     this.at();
   }
 
   at() {
     const form = document.getElementById("jot-form"),
-      frame = Math.round(this.clock.frame);
-    form.elements.frame.value = frame;
+      frame = this.clock.frame;
+    form.elements.frame.value = frame + Number(form.dataset.first);
     form.querySelector("[data-jot-at]").textContent = frame;
-    for (const n of this.part.querySelectorAll("[data-jot]")) n.classList.toggle("here", Math.abs(Number(n.dataset.jot) - frame) < 1);
+    for (const [n, f] of this.jots) n.classList.toggle("here", f === frame);
   }
 }
