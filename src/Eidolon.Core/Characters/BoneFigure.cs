@@ -8,9 +8,9 @@ namespace Eidolon.Core.Characters;
 public static class BoneFigure
 {
     /// <summary>A bone's thickness over its length, and within what it stays, metres; where along it is thickest.</summary>
-    private const float Slender = 0.14f,
+    private const float Slender = 0.16f,
         Thinnest = 0.004f,
-        Thickest = 0.035f,
+        Thickest = 0.055f,
         Waist = 0.2f;
 
     /// <summary>What is shorter is no bone that could be seen, metres.</summary>

@@ -12,6 +12,9 @@ namespace Eidolon.Core.Clipping;
 /// <param name="Turns">Their world turns.</param>
 public sealed record EncounterBody(string Name, Motion Motion, BodyVolumes Volumes, Vector3[] Places, Quaternion[] Turns)
 {
+    /// <summary>Who performed it; 0 where that is not told. Two of one performer are a choice between them: they stand in one place and do not meet.</summary>
+    public int By { get; init; }
+
     /// <summary>A figure with its joints' places worked out.</summary>
     /// <param name="volumes">By average proportions when null.</param>
     public static EncounterBody Of(string name, Motion motion, BodyVolumes? volumes)
@@ -98,6 +101,11 @@ public static class EncounterMeasure
             cancel.ThrowIfCancellationRequested();
             for (var b = a + 1; b < bodies.Count; b++)
             {
+                if (bodies[a].By != 0 && bodies[a].By == bodies[b].By)
+                {
+                    continue;
+                }
+
                 var own = a;
                 found.AddRange(Ranges(bodies[a], bodies[b].Name, Between(bodies[a], bodies[b])).Select(f => (own, f)));
             }

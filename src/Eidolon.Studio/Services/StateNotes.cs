@@ -115,7 +115,14 @@ public sealed class StateNotes
         );
         var met = _encounters.Of(key, () =>
             EncounterMeasure.Findings(
-                [.. roles.Select(r => EncounterBody.Of(roles.Length > 1 ? r.Character!.Name : string.Empty, r.Motion!, Volumes(open, r)))],
+                [
+                    .. roles.Select(r =>
+                        EncounterBody.Of(roles.Length > 1 ? r.Character!.Name : string.Empty, r.Motion!, Volumes(open, r)) with
+                        {
+                            By = r.Subject.Id,
+                        }
+                    ),
+                ],
                 [.. props.Select(p => Prop(open, p)).OfType<EncounterProp>()]
             )
         );

@@ -51,6 +51,10 @@ public sealed class EncounterTests
         Assert.Equal(("encounter", Severity.MustFix), (deepest.Kind, deepest.Severity));
         Assert.StartsWith("Stevedore, ", deepest.Subject, StringComparison.Ordinal);
         Assert.StartsWith("Lamplighter's ", deepest.Other, StringComparison.Ordinal);
+        // Two characters of one performer are a choice: nobody walks into himself.
+        var other = Of("Lamplighter", Standing(new(0, 0, .12f)));
+        Assert.Empty(EncounterMeasure.Findings([one with { By = 3 }, other with { By = 3 }], []));
+        Assert.NotEmpty(EncounterMeasure.Findings([one with { By = 3 }, other with { By = 4 }], []));
         // Two trunks of the same person, 12 cm apart.
         var pelvis = BodyVolumes.OfProportions(Body).All.Max(v => v.Radius);
         Assert.InRange(deepest.Measure, 60, (((2 * pelvis) - .12f) * 1000) + 3);

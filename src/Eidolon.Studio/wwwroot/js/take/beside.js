@@ -11,6 +11,7 @@ export function beside({ clock }, inset) {
     localStorage.setItem("film", on ? "1" : "0");
     inset.hidden = film.hidden = !on;
     toggle.setAttribute("aria-pressed", on);
+    toggle.classList.toggle("on", on);
     step.follow();
   };
   toggle.addEventListener("click", () => show(inset.hidden));
