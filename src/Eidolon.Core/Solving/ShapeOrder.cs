@@ -74,16 +74,7 @@ internal sealed class ShapeOrder
             }
         }
 
-        int[] Chain(int joint)
-        {
-            var list = new List<int>();
-            for (var d = model.LastDof[joint]; d >= 0; d = model.DofParents[d])
-            {
-                list.Add(d);
-            }
-
-            return [.. list];
-        }
+        int[] Chain(int joint) => model.LastDof[joint] is >= 0 and var last ? [.. Enumerable.Reverse(model.Rows.Chains[last])] : [];
 
         int[] Carried(int joint) =>
             [

@@ -66,7 +66,7 @@ internal sealed class OddRequests(WebApplication studio)
             }
         }
 
-        Assert.True(asks.Count > 800, $"{asks.Count} asked");
+        Assert.True(asks.Count > 1000, $"{asks.Count} asked");
         Assert.True(
             faults.IsEmpty,
             $"{faults.Count} of {asks.Count}: {string.Join('\n', faults.Select(f => f.Length > 220 ? f[..220] : f).Order().Take(80))}"

@@ -28,14 +28,17 @@ const inStep =
     from: Number(film.dataset.from),
     to: Number(film.dataset.to),
   }));
-function follow() {
+function told() {
   $("frame").textContent = clock.frame;
   $("scrub").value = clock.frame;
-  if (!film) return;
-  inStep.follow();
-  $("film-time").textContent = `${inStep.time.toFixed(2)} s`;
+  if (film) $("film-time").textContent = `${inStep.time.toFixed(2)} s`;
 }
-clock.addEventListener("frame", follow);
+// By itself the film follows the clock; here it lies otherwise beside the take.
+function follow() {
+  inStep?.follow();
+  told();
+}
+clock.addEventListener("frame", told);
 clock.addEventListener("state", () => {
   $("play").textContent = clock.playing ? "Pause" : "Play";
   $("play").setAttribute("aria-pressed", clock.playing);
