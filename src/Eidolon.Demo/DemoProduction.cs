@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Inertial;
 using Eidolon.Core.Markers;
@@ -22,14 +23,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Eidolon.Demo;
 
 /// <summary>Makes Harbour Lights: performers measured from their range-of-motion takes, characters, props, and a day of takes at different Steps.</summary>
-public sealed class DemoProduction(
-    EidolonDb db,
-    SubjectLibrary library,
-    BlobStore blobs,
-    LedgerBook book,
-    TakeService takes,
-    SceneService scenes
-)
+public sealed class DemoProduction(EidolonDb db, SubjectLibrary library, LedgerBook book, TakeService takes, SceneService scenes)
 {
     /// <param name="Steps">0 recorded, 1 labelled, 2 cleaned, 3 solved, 4 retargeted.</param>
     private sealed record Planned(string Scene, string[] Who, int Number, bool Circled, string Note, string Character, int Steps);
@@ -80,7 +74,6 @@ public sealed class DemoProduction(
         var made = new DemoProduction(
             db,
             s.GetRequiredService<SubjectLibrary>(),
-            s.GetRequiredService<BlobStore>(),
             s.GetRequiredService<LedgerBook>(),
             s.GetRequiredService<TakeService>(),
             s.GetRequiredService<SceneService>()
@@ -249,11 +242,10 @@ public sealed class DemoProduction(
     private async Task AddProp(int production, RigidBody prop, CancellationToken cancel)
     {
         var subject = await library.Add(production, SubjectKind.Prop, prop.Name, cancel);
-        var version = await library.Shape(subject.Id, prop, "model", "from the prop maker", cancel);
+        await library.Shape(subject.Id, prop, "model", "from the prop maker", cancel);
         if (HarbourPropModels.Build(prop.Name) is { } model)
         {
-            var blob = await blobs.Keep(db, model, cancel);
-            await db.SubjectVersions.Where(v => v.Id == version.Id).ExecuteUpdateAsync(s => s.SetProperty(v => v.BlobId, blob.Id), cancel);
+            await library.Model(subject.Id, model, prop.Name + ".glb", new PropModelFit(1, Centred: false), cancel);
         }
     }
 

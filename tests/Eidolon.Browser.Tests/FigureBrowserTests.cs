@@ -6,7 +6,7 @@ using OpenQA.Selenium.Chrome;
 namespace Eidolon.Browser.Tests;
 
 /// <summary>Figures on the Stage as they are drawn: guide colours, views, what a page costs, and what is said when something does not come.</summary>
-public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio), IClassFixture<DemoStudio>
+public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio, paints: true), IClassFixture<DemoStudio>
 {
     private double Number(string script) => Convert.ToDouble(Browser.Js("return " + script), CultureInfo.InvariantCulture);
 

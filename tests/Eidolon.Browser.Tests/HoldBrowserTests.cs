@@ -7,7 +7,7 @@ using OpenQA.Selenium;
 namespace Eidolon.Browser.Tests;
 
 /// <summary>What a character is held to, set on the page: sliders, keys over time, offsets, both sides at once.</summary>
-public sealed class HoldBrowserTests(DemoStudio studio) : TakePage(studio), IClassFixture<DemoStudio>
+public sealed class HoldBrowserTests(DemoStudio studio) : TakePage(studio, paints: true), IClassFixture<DemoStudio>
 {
     private const string Name = "HL_014_haul-rope_02";
 

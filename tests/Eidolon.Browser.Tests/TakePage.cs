@@ -9,14 +9,17 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Eidolon.Browser.Tests;
 
 /// <summary>What tests of a take's pages do: look takes up, click, press keys, and wait until a change of the Ledger is on the page.</summary>
-public abstract class TakePage(DemoStudio studio, string? downloads = null) : IDisposable
+/// <param name="studio">What is tested.</param>
+/// <param name="downloads">Where files go that pages offer.</param>
+/// <param name="paints">It is about what is seen on the Stage: pictures are painted. Elsewhere they would take a third of the time.</param>
+public abstract class TakePage(DemoStudio studio, string? downloads = null, bool paints = false) : IDisposable
 {
     /// <summary>Tests ask what is on a page, not how fine it is drawn: a software picture costs by its pixels.</summary>
     public const double Coarse = 0.5;
 
     protected DemoStudio Server { get; } = studio;
 
-    protected Screenshots.Browser Browser { get; } = new(studio.Address, downloads, Coarse);
+    protected Screenshots.Browser Browser { get; } = new(studio.Address, downloads, Coarse, paints);
 
     public virtual void Dispose()
     {

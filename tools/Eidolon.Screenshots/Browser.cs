@@ -15,7 +15,11 @@ public sealed class Browser : IDisposable
 
     /// <param name="downloads">Where files go that pages offer.</param>
     /// <param name="scale">Pixels of a picture to those of the page: below 1 what is drawn is coarser, and drawn sooner.</param>
-    public Browser(string address, string? downloads = null, double scale = 1)
+    /// <param name="paints">
+    /// Off: whatever is drawn in 3D is told to the graphics context, but not put on the picture. Scripts run as ever; a picture in software costs more
+    /// than all of them.
+    /// </param>
+    public Browser(string address, string? downloads = null, double scale = 1, bool paints = true)
     {
         (Address, _scale) = (address, scale);
         var options = new ChromeOptions { BinaryLocation = Find("chromium") };
@@ -47,6 +51,19 @@ public sealed class Browser : IDisposable
         Driver.Manage().Timeouts().PageLoad = TimeSpan.FromSeconds(Patience);
         Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(Patience);
         Size(1280, 800);
+        if (!paints)
+        {
+            Driver.ExecuteCdpCommand(
+                "Page.addScriptToEvaluateOnNewDocument",
+                new Dictionary<string, object?>
+                {
+                    ["source"] = """
+                    for (const name of ['drawArrays', 'drawElements', 'drawArraysInstanced', 'drawElementsInstanced', 'drawRangeElements'])
+                      WebGL2RenderingContext.prototype[name] = () => {};
+                    """,
+                }
+            );
+        }
     }
 
     public string Address { get; }

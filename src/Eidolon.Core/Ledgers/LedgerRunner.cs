@@ -261,8 +261,8 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
         return RootOf(node, Continues(node) ? [Work(node.Inputs[0], false, null, default)] : []);
     }
 
-    /// <summary>Layers lie on the track below: without an entry they give what it gives.</summary>
-    private static bool Continues(LedgerNode node) => node.Kind == NodeKind.Layers && node.Inputs.Count > 0;
+    /// <summary>Layers lie on the track below, a carried prop goes as it was recorded: without an entry they give what it gives.</summary>
+    private static bool Continues(LedgerNode node) => node.Kind is NodeKind.Layers or NodeKind.Attached && node.Inputs.Count > 0;
 
     private UInt128? RootOf(LedgerNode node, IReadOnlyList<NodeState> inputs) =>
         Continues(node) ? inputs[0].Content

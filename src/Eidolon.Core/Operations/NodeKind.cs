@@ -23,4 +23,7 @@ public enum NodeKind
 
     /// <summary>A motion in the library of clips, baked in a scene or brought in. It belongs to no take.</summary>
     Clip = 7,
+
+    /// <summary>Where a prop is that is attached to the hands of characters in a take. Stands on its places, and on the casts whose hands have it.</summary>
+    Attached = 8,
 }

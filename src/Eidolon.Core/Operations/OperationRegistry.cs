@@ -40,6 +40,7 @@ public static class OperationRegistry
             RetargetOperation.Retarget,
             RetargetOperation.PushOut,
             RetargetOperation.Grip,
+            AttachOperation.Attach,
             SceneOperations.Clips,
             SceneOperations.Loop,
             SceneOperations.Layer,

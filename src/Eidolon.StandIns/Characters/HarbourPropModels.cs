@@ -100,7 +100,7 @@ public static class HarbourPropModels
         {
             Colours = [.. colours],
         };
-        return GltfSkinWriter.Write(new Skeleton([new Joint("prop", -1, Vector3.Zero)]), mesh, name);
+        return GltfSkinWriter.WriteBare(new SkinnedFigure([mesh], []), name, Matrix4x4.Identity);
     }
 
     private static void Face(

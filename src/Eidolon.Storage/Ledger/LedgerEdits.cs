@@ -84,6 +84,7 @@ public static class LedgerEdits
             NodeKind.Cast => "no performer of this take plays a character yet: say who plays whom",
             NodeKind.Solve => "nobody is on the slate of this take: say who performed",
             NodeKind.Places => "no prop is on the slate of this take",
+            NodeKind.Attached => "no prop is attached to a character in this take yet",
             NodeKind.Track or NodeKind.Layers => "nobody is in this scene yet",
             _ => $"'{operation.Title}' has no place here",
         };

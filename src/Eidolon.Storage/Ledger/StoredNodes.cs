@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Eidolon.Core;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
@@ -90,18 +91,48 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
             NodeKind.Solve => Streams(row).Any(s => s.Kind == StreamKind.Markers) ? One(Sibling(NodeKind.Markers)) : [],
             NodeKind.Places => entries.Count > 0 ? One(Sibling(NodeKind.Markers)) : [],
             NodeKind.Cast => One(Sibling(NodeKind.Solve, row.SubjectId)),
-            NodeKind.Track => [.. Clips(entries).Where(Exists)],
+            NodeKind.Attached => [.. One(Sibling(NodeKind.Places, row.SubjectId)), .. Carriers(row, entries)],
+            NodeKind.Track => [.. Clips(entries).Where(Exists).Select(Attached)],
             NodeKind.Layers => One(Sibling(NodeKind.Track, row.SubjectId, row.Source)),
             _ => [],
         };
     }
 
-    private static IEnumerable<int> Clips(IReadOnlyList<Entry> entries)
+    private static IEnumerable<int> Clips(IReadOnlyList<Entry> entries) =>
+        Named(entries, SceneOperations.Clips, p => SceneOperations.ClipsOf(p).Select(c => c.Node));
+
+    /// <summary>For each cast that carries the prop its performer's motion and its own; those that are gone are left out.</summary>
+    private IEnumerable<int> Carriers(NodeRow row, IReadOnlyList<Entry> entries)
     {
-        var clips = entries.FirstOrDefault(e => e.Operation == SceneOperations.Clips.Name);
+        var all = Load(new LedgerOwner(row.TakeId, row.SceneId));
+        foreach (var cast in Named(entries, AttachOperation.Attach, AttachOperation.CastsOf))
+        {
+            if (
+                all.FirstOrDefault(n => n.Id == cast && n.Kind == NodeKind.Cast) is { } played
+                && all.FirstOrDefault(n => n.Kind == NodeKind.Solve && n.SubjectId == played.SubjectId) is { } solve
+            )
+            {
+                yield return solve.Id;
+                yield return cast;
+            }
+        }
+    }
+
+    /// <summary>A clip of a prop shows it where hands have it, if it is attached to any in that take.</summary>
+    private int Attached(int clip) =>
+        Row(clip) is { Kind: NodeKind.Places } places
+        && Load(new LedgerOwner(places.TakeId, null)).FirstOrDefault(n => n.Kind == NodeKind.Attached && n.SubjectId == places.SubjectId)
+            is { } attached
+            ? attached.Id
+            : clip;
+
+    /// <summary>Nodes that the parameters of a node's entry name.</summary>
+    private static IEnumerable<int> Named(IReadOnlyList<Entry> entries, Operation operation, Func<JsonObject, IEnumerable<int>> named)
+    {
+        var entry = entries.FirstOrDefault(e => e.Operation == operation.Name);
         try
         {
-            return clips is null ? [] : SceneOperations.ClipsOf(clips.Parameters).Select(c => c.Node);
+            return entry is null ? [] : named(entry.Parameters).ToArray();
         }
         catch (RefusedException)
         {

@@ -4,7 +4,8 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Storage.Ledger;
 
-/// <summary>The nodes a take has by itself: its markers, a solve for each performer, places for each prop. Casts are added when somebody is cast.</summary>
+/// <summary>The nodes a take has by itself: its markers, a solve for each performer, places for each prop. Casts are added when somebody
+/// is cast, attached props when hands are to have them.</summary>
 public static class TakeNodes
 {
     /// <summary>Adds what is missing for the parts of a take; the caller saves.</summary>
@@ -37,10 +38,17 @@ public static class TakeNodes
     }
 
     /// <summary>The node of a performer's motion on a character; made when it is missing.</summary>
-    public static async Task<NodeRow> Cast(EidolonDb db, int take, int performer, int character, CancellationToken cancel = default)
+    public static Task<NodeRow> Cast(EidolonDb db, int take, int performer, int character, CancellationToken cancel = default) =>
+        Wanted(db, take, NodeKind.Cast, performer, character, cancel);
+
+    /// <summary>The node of a prop as it is attached to characters; made when it is missing.</summary>
+    public static Task<NodeRow> Attached(EidolonDb db, int take, int prop, CancellationToken cancel = default) =>
+        Wanted(db, take, NodeKind.Attached, prop, 0, cancel);
+
+    private static async Task<NodeRow> Wanted(EidolonDb db, int take, NodeKind kind, int subject, int target, CancellationToken cancel)
     {
         var known = await db.Nodes.FirstOrDefaultAsync(
-            n => n.TakeId == take && n.Kind == NodeKind.Cast && n.SubjectId == performer && n.TargetId == character,
+            n => n.TakeId == take && n.Kind == kind && n.SubjectId == subject && n.TargetId == target,
             cancel
         );
         if (known is not null)
@@ -51,9 +59,9 @@ public static class TakeNodes
         var row = new NodeRow
         {
             TakeId = take,
-            Kind = NodeKind.Cast,
-            SubjectId = performer,
-            TargetId = character,
+            Kind = kind,
+            SubjectId = subject,
+            TargetId = target,
         };
         db.Nodes.Add(row);
         await db.SaveChangesAsync(cancel);

@@ -38,13 +38,17 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
             ResourceKind.Performer => HashOf(Part(key.Id)),
             ResourceKind.Performers => Hash(Known),
             ResourceKind.References => Hash(Performing),
-            ResourceKind.Props => ContentHash.Of(string.Join('|', PropParts.Select(p => Version(p.SubjectId).Content))),
+            ResourceKind.Props => ContentHash.Of(string.Join('|', PropParts.Select(p => ContentHash.Text(Markers(p.SubjectId))))),
             ResourceKind.Pictures => PicturesHash(),
             ResourceKind.Gloves => ParseHash(Stream(StreamKind.Gloves, key.Id).Content),
             ResourceKind.Face => ParseHash(Stream(StreamKind.Face, key.Id).Content),
-            ResourceKind.Character or ResourceKind.Prop => ParseHash(Version(key.Id).Content),
+            ResourceKind.Character => ParseHash(Version(key.Id).Content),
+            ResourceKind.Prop => Markers(key.Id),
             _ => throw new NotSupportedException($"{key.Kind} has no hash"),
         };
+
+    /// <summary>Of a prop results depend on its markers, not on what it is seen as.</summary>
+    private UInt128 Markers(int prop) => ContentHash.Of(Version(prop).Body);
 
     public MarkerSet MarkerSet() => memory.Of(Set(), () => MarkerSetJson.Read(Encoding.UTF8.GetBytes(Set()), "marker set"));
 

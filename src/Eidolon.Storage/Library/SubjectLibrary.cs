@@ -148,25 +148,6 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
         );
     }
 
-    /// <summary>A prop by its markers.</summary>
-    public async Task<SubjectVersion> Shape(int prop, RigidBody body, string tie, string why, CancellationToken cancel = default)
-    {
-        await using var db = factory.CreateDbContext();
-        var json = RigidBodyJson.Write(body);
-        return await Keep(
-            db,
-            await Find(db, prop, cancel),
-            new SubjectVersion
-            {
-                Content = ContentHash.Text(ContentHash.Of(json)),
-                Body = json,
-                Tie = tie,
-                Why = why,
-            },
-            cancel
-        );
-    }
-
     /// <summary>A performer as labels and the live stage look for them; null when they are not measured.</summary>
     public LabelSubject? Known(int performer)
     {
@@ -230,22 +211,6 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
     {
         var blob = version.BlobId ?? throw new RefusedException($"{character.Name} has no file");
         return GltfReader.GltfBindingOf(GltfReader.Open(blobs.Read(db, blob), character.Name + ".glb"), character.Name);
-    }
-
-    /// <summary>Every prop that has markers.</summary>
-    public IReadOnlyList<(Subject Subject, RigidBody Body)> Props()
-    {
-        using var db = factory.CreateDbContext();
-        var props = db.Shelf.AsNoTracking().Where(s => s.Kind == SubjectKind.Prop && s.Version > 0).OrderBy(s => s.Name).ToList();
-        return
-        [
-            .. props
-                .Select(s =>
-                    (Subject: s, Version: db.SubjectVersions.AsNoTracking().First(v => v.SubjectId == s.Id && v.Number == s.Version))
-                )
-                .Where(x => x.Version.Body.Length > 0)
-                .Select(x => (x.Subject, RigidBodyJson.Read(x.Version.Body, x.Subject.Name))),
-        ];
     }
 
     /// <summary>A subject with its current version, if it has one.</summary>

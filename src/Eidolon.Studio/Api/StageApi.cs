@@ -40,7 +40,7 @@ public static class StageApi
                 : Results.NotFound()
         );
         api.MapGet("/places/{node:int}", (int id, int node, TakeService takes) =>
-            takes.Open(id).Props.FirstOrDefault(r => r.Node.Id == node)?.Places is { } places
+            takes.Open(id) is var open && open.Props.Concat(open.Attached).FirstOrDefault(r => r.Node.Id == node)?.Places is { } places
                 ? Binary(FigureJson.PlaceBytes(places))
                 : Results.NotFound()
         );
@@ -83,7 +83,7 @@ public static class StageApi
             ]),
             ["links"] = Links(set, markers),
             ["figures"] = Figures(open, step, db),
-            ["props"] = Props(open, db),
+            ["props"] = Props(open, step, db),
             ["set"] = SetPieces(open.Take),
             ["markerFrames"] = markers.FrameCount,
             ["contacts"] = step is "clean" or "solve" ? Contacts(open) : new JsonArray(),
@@ -187,22 +187,36 @@ public static class StageApi
     internal static string? SubjectFile(EidolonDb db, int subject) =>
         SubjectLibrary.Current(db, subject) is (_, { BlobId: not null } version) ? $"/files/subjects/{subject}/{version.Number}.glb" : null;
 
-    private static JsonArray Props(OpenTake open, EidolonDb db) =>
-        new([
-            .. open
-                .Props.Where(p => p.Places is not null)
-                .Select(p =>
-                    (JsonNode)
-                        FigureJson.Prop(
-                            p.Name,
-                            BodyOf(db, p.Subject.Id),
-                            SubjectFile(db, p.Subject.Id),
-                            $"/api/takes/{open.Take.Id}/places/{p.Node.Id}",
-                            ContentHash.Text(p.State.Shown ?? 0),
-                            p.Places!
-                        )
-                ),
-        ]);
+    /// <summary>Props as recorded, and at Retarget also as the characters have them.</summary>
+    private static JsonArray Props(OpenTake open, string? step, EidolonDb db)
+    {
+        var props = new JsonArray();
+        foreach (var prop in open.Props.Where(p => p.Places is not null))
+        {
+            props.Add((JsonNode)Prop(open, prop, "recorded", db));
+        }
+
+        foreach (var prop in step == "retarget" ? open.Attached.Where(p => p.State.Node.Entries.Count > 0 && p.Places is not null) : [])
+        {
+            props.Add((JsonNode)Prop(open, prop, "attached", db));
+        }
+
+        return props;
+    }
+
+    private static JsonObject Prop(OpenTake open, OpenTake.Role prop, string goes, EidolonDb db)
+    {
+        var json = FigureJson.Prop(
+            prop.Name,
+            BodyOf(db, prop.Subject.Id),
+            SubjectFile(db, prop.Subject.Id),
+            $"/api/takes/{open.Take.Id}/places/{prop.Node.Id}",
+            ContentHash.Text(prop.State.Shown ?? 0),
+            prop.Places!
+        );
+        json["goes"] = goes;
+        return json;
+    }
 
     internal static RigidBody? BodyOf(EidolonDb db, int prop) =>
         SubjectLibrary.Current(db, prop) is ({ } subject, { Body.Length: > 0 } version)

@@ -45,6 +45,7 @@ public static class CastProposal
         }
 
         var props = open.Props.Where(p => p.Places is not null).ToList();
+        var now = props.ConvertAll(p => open.AtHand.First(a => a.Subject.Id == p.Subject.Id).Places!);
         var bodies = props.ConvertAll(p => (open.Resources.Prop(p.Subject.Id), p.Places!));
         var grips = GripFinder.Find(source, bodies).Where(g => GripPose.Can(motion.Skeleton, g.Hand)).ToList();
         return grips.Count == 0
@@ -60,7 +61,7 @@ public static class CastProposal
                         g.Hand,
                         g.Start,
                         g.End,
-                        EncounterProp.Of(props[g.Prop].Subject.Name, props[g.Prop].Places!, bodies[g.Prop].Item1)
+                        EncounterProp.Of(props[g.Prop].Subject.Name, now[g.Prop], bodies[g.Prop].Item1)
                     )
                 )
             );

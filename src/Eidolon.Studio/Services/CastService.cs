@@ -28,6 +28,16 @@ public sealed class CastService(IDbContextFactory<EidolonDb> factory)
         return await TakeNodes.Cast(db, take, performer, character, cancel);
     }
 
+    /// <summary>The node of a prop of the take as it is attached to characters.</summary>
+    /// <exception cref="RefusedException">It is not there.</exception>
+    public async Task<NodeRow> Attached(int take, int prop, CancellationToken cancel)
+    {
+        await using var db = factory.CreateDbContext();
+        return await db.Parts.AnyAsync(p => p.TakeId == take && p.SubjectId == prop && p.Subject!.Kind == SubjectKind.Prop, cancel)
+            ? await TakeNodes.Attached(db, take, prop, cancel)
+            : throw new RefusedException("this prop is not on the slate of the take");
+    }
+
     /// <summary>A performer does not play a character any more. What a scene is made of stays.</summary>
     /// <exception cref="RefusedException">A scene uses it.</exception>
     public async Task Stop(int take, int node, CancellationToken cancel)

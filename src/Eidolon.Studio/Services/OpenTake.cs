@@ -34,6 +34,7 @@ public sealed class OpenTake
                 .Where(x => x.Node is not null)
                 .Select(x => new Role(x.Part.Subject!, null, x.Node!, look)),
         ];
+        Attached = [.. look.Of(NodeKind.Attached).Select(n => new Role(Of(n.SubjectId), null, n, look))];
         _marked = new(Read);
     }
 
@@ -95,6 +96,13 @@ public sealed class OpenTake
 
     public IReadOnlyList<Role> Props { get; }
 
+    /// <summary>Props as they are attached to characters; without an entry they go as they were recorded.</summary>
+    public IReadOnlyList<Role> Attached { get; }
+
+    /// <summary>Props as the characters have them: attached where they are, else as recorded.</summary>
+    public IEnumerable<Role> AtHand =>
+        Props.Select(p => Attached.FirstOrDefault(c => c.Subject.Id == p.Subject.Id && c.Places is not null) ?? p);
+
     public IResources Resources => Look.Resources(MarkerNode);
 
     /// <summary>The markers as they are shown.</summary>
@@ -135,7 +143,7 @@ public sealed class OpenTake
     /// <summary>Casts that have a motion.</summary>
     public IEnumerable<Role> Played => Casts.Where(c => c.Motion is not null);
 
-    private IEnumerable<Role> Roles => [.. Performers, .. Props, .. Casts];
+    private IEnumerable<Role> Roles => [.. Performers, .. Props, .. Casts, .. Attached];
 
     /// <summary>Everything that is out of date, in words, and how long it takes to bring up.</summary>
     public IReadOnlyList<string> OutOfDate =>

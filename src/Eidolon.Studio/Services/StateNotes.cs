@@ -104,7 +104,7 @@ public sealed class StateNotes
     private IReadOnlyList<MotionNote> Met(OpenTake open, IReadOnlyList<MotionNote> notes)
     {
         var roles = open.Played.ToArray();
-        var props = open.Props.Where(p => p.Places is not null).ToArray();
+        var props = open.AtHand.Where(p => p.Places is not null).ToArray();
         if (roles.Length + props.Length < 2 || roles.Length == 0)
         {
             return notes;

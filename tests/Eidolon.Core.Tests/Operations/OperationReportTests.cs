@@ -357,8 +357,9 @@ public sealed class OperationReportTests
     [Fact]
     public void Every_operation_has_a_title_of_its_own() =>
         Assert.Equal(
-            "clips Clips; close-path Lay the end on the start; contacts Contact; despike Spikes out; discard Discard; exchange Exchange; "
-                + "face Lay the face on; fill Fill gaps; film-points Points by hand; find-prop Find the prop; grip Close the fingers; hands Find the fingers; hide Samples out; "
+            "attach Attach; clips Clips; close-path Lay the end on the start; contacts Contact; despike Spikes out; discard Discard; exchange Exchange; "
+                + "face Lay the face on; fill Fill gaps; film-points Points by hand; find-prop Find the prop; "
+                + "grip Close the fingers; hands Find the fingers; hide Samples out; "
                 + "join Join; label Label; layer Layer; loop Loop; "
                 + "push-out Push out; reconstruct Reconstruct; retarget Retarget; set-label Pinned label; smooth Smooth; solve Solve; "
                 + "solve-suit Solve the suit; solve-video Solve the films; split Split; straighten-path Straighten the path; tidy Tidy; trim Trim; "

@@ -15,6 +15,21 @@ public sealed record CharacterDraft(IReadOnlyList<DraftStep> Steps)
     /// <summary>Strokes over the weights, in order.</summary>
     public IReadOnlyList<WeightStep> Strokes => [.. Steps.OfType<WeightStep>()];
 
+    /// <summary>Names of meshes that are left out.</summary>
+    public IReadOnlySet<string> LeftOut
+    {
+        get
+        {
+            var names = new HashSet<string>(StringComparer.Ordinal);
+            foreach (var step in Steps.OfType<MeshStep>())
+            {
+                _ = step.On ? names.Remove(step.Mesh) : names.Add(step.Mesh);
+            }
+
+            return names;
+        }
+    }
+
     /// <summary>Remedies that were taken.</summary>
     public IReadOnlySet<RestRemedy> Remedies =>
         Steps.OfType<RemedyStep>().SelectMany(s => s.And is { } and ? [s.Remedy, and] : new[] { s.Remedy }).ToHashSet();

@@ -55,3 +55,7 @@ public sealed record WeightStep(
 
 /// <summary>The whole character is so many times as large.</summary>
 public sealed record SizeStep(double Factor) : DraftStep;
+
+/// <summary>A mesh of the file is left out, or taken in again.</summary>
+/// <param name="Mesh">Its name in the file.</param>
+public sealed record MeshStep(string Mesh, bool On) : DraftStep;

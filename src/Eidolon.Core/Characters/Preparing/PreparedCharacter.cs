@@ -80,6 +80,7 @@ public sealed record PreparedCharacter(
             [
                 hands > 0 ? "roles put right" : null,
                 Math.Abs(Draft.Size - 1) > 1e-9 ? string.Create(CultureInfo.InvariantCulture, $"set to {Height:0.00} m") : null,
+                Draft.LeftOut.Count is > 0 and var n ? $"{n} mesh{(n == 1 ? string.Empty : "es")} left out" : null,
                 Draft.Strokes.Count > 0 ? "weights painted" : null,
                 r.Contains(RestRemedy.TurnToFace) ? "turned to face" : null,
                 r.Contains(RestRemedy.ArmL) && r.Contains(RestRemedy.ArmR) ? "arms straightened"

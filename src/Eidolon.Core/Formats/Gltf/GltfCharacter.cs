@@ -3,6 +3,7 @@ using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Characters.Preparing;
 using Eidolon.Core.Clipping;
 using Eidolon.Core.Skeletons;
+using SharpGLTF.Schema2;
 
 namespace Eidolon.Core.Formats.Gltf;
 
@@ -11,6 +12,7 @@ public sealed class GltfCharacter
 {
     private readonly byte[] _glb;
     private readonly string _file;
+    private readonly GltfBinding _binding;
     private readonly Lazy<GltfSkinSurface> _painted;
     private readonly Lazy<IReadOnlyDictionary<BodyRole, Vector3>?> _placed;
     private readonly Lock _gate = new();
@@ -22,9 +24,9 @@ public sealed class GltfCharacter
 
     private GltfCharacter(byte[] glb, string file, GltfBinding binding)
     {
-        (_glb, _file, Skeleton, Skin) = (glb, file, binding.Skeleton, GltfSkinPoints.Of(binding));
+        (_glb, _file, _binding, Skeleton, Skin) = (glb, file, binding, binding.Skeleton, GltfSkinPoints.Of(binding));
         var model = binding.Model;
-        Meshes = [.. model.LogicalNodes.Where(n => n.Mesh is not null).Select(n => n.Mesh.Name ?? n.Name ?? "mesh").Distinct()];
+        Meshes = [.. model.LogicalNodes.Where(n => n.Mesh is not null).Select(NameOf).Distinct()];
         Others = model.LogicalNodes.Count(n => n.Camera is not null || n.PunctualLight is not null);
         Animations = model.LogicalAnimations.Count;
         _painted = new(() => GltfSkinSurface.Open(_glb, _file));
@@ -40,6 +42,9 @@ public sealed class GltfCharacter
     /// <summary>Names of its meshes.</summary>
     public IReadOnlyList<string> Meshes { get; }
 
+    /// <summary>What the mesh of a node is called.</summary>
+    internal static string NameOf(Node node) => node.Mesh.Name ?? node.Name ?? "mesh";
+
     /// <summary>Cameras and lights in it.</summary>
     public int Others { get; }
 
@@ -52,8 +57,18 @@ public sealed class GltfCharacter
     /// <summary>The character with a draft.</summary>
     /// <param name="known">Roles from a map that was kept; null where they are to be found.</param>
     /// <exception cref="RefusedException">A step of the draft cannot be done.</exception>
-    public PreparedCharacter Prepare(CharacterDraft draft, IReadOnlyDictionary<BodyRole, string>? known = null) =>
-        PreparedCharacter.Of(Skeleton, Skin, draft, known);
+    public PreparedCharacter Prepare(CharacterDraft draft, IReadOnlyDictionary<BodyRole, string>? known = null)
+    {
+        var leftOut = draft.LeftOut;
+        if (leftOut.FirstOrDefault(n => !Meshes.Contains(n)) is { } unknown)
+        {
+            throw new RefusedException($"there is no mesh '{unknown}' in this character");
+        }
+
+        return leftOut.Count > 0 && Meshes.All(leftOut.Contains)
+            ? throw new RefusedException("one mesh at least must stay: without any there is nothing to see")
+            : PreparedCharacter.Of(Skeleton, leftOut.Count > 0 ? GltfSkinPoints.Of(_binding, leftOut) : Skin, draft, known);
+    }
 
     /// <summary>Its skins as a surface to paint on.</summary>
     /// <exception cref="RefusedException">No mesh has a skin, or a vertex follows more than four bones.</exception>
@@ -92,11 +107,12 @@ public sealed class GltfCharacter
             : weights;
     }
 
-    /// <summary>The file as a draft makes it: the very file where neither weights, size nor rest pose are changed.</summary>
+    /// <summary>The file as a draft makes it: the very file where neither meshes, weights, size nor rest pose are changed.</summary>
     public byte[] Write(PreparedCharacter prepared)
     {
         var draft = prepared.Draft;
         var glb = draft.Strokes.Count > 0 ? Painted.Write(Weights(draft)) : _glb;
+        glb = draft.LeftOut.Count > 0 ? GltfWriter.Without(glb, _file, draft.LeftOut) : glb;
         var sized = Math.Abs(draft.Size - 1) > 1e-9 ? GltfWriter.Sized(glb, _file, (float)draft.Size) : glb;
         if (ReferenceEquals(prepared.Proposed, prepared.Came))
         {

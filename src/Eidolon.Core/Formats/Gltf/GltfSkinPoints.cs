@@ -8,13 +8,15 @@ namespace Eidolon.Core.Formats.Gltf;
 public static class GltfSkinPoints
 {
     /// <param name="binding">The file and its skeleton.</param>
+    /// <param name="leftOut">Names of meshes that do not count.</param>
     /// <returns>No points where no mesh has a skin.</returns>
-    public static SkinPoints Of(GltfBinding binding)
+    public static SkinPoints Of(GltfBinding binding, IReadOnlySet<string>? leftOut = null)
     {
         var index = binding.Nodes.Select((node, j) => (node, j)).ToDictionary(x => x.node, x => x.j);
         var places = new List<Vector3>();
         var joints = new List<int>();
-        foreach (var node in binding.Model.LogicalNodes.Where(n => n is { Mesh: not null, Skin: not null }))
+        var skinned = binding.Model.LogicalNodes.Where(n => n is { Mesh: not null, Skin: not null });
+        foreach (var node in skinned.Where(n => leftOut?.Contains(GltfCharacter.NameOf(n)) != true))
         {
             var skin = node.Skin;
             var bones = Enumerable.Range(0, skin.JointsCount).Select(skin.GetJoint).ToArray();

@@ -83,6 +83,20 @@ public static class GltfWriter
         return bytes.ToArray();
     }
 
+    /// <summary>A character without some of its meshes, which nothing shows any more.</summary>
+    public static byte[] Without(byte[] character, string file, IReadOnlySet<string> meshes)
+    {
+        var model = GltfReader.Open(GltfContainer.WithoutAnimations(character, file), file);
+        foreach (var node in model.LogicalNodes.Where(n => n.Mesh is not null && meshes.Contains(GltfCharacter.NameOf(n))).ToList())
+        {
+            (node.Skin, node.Mesh) = (null, null);
+        }
+
+        using var bytes = new MemoryStream();
+        model.WriteGLB(bytes);
+        return bytes.ToArray();
+    }
+
     /// <summary>What a writer makes of GLB, as text with its buffers embedded.</summary>
     public static void WriteText(Stream stream, string file, Action<Stream> glb)
     {

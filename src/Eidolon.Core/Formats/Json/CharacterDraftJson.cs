@@ -9,7 +9,7 @@ namespace Eidolon.Core.Formats.Json;
 
 /// <summary>
 /// Drafts of characters: a list of steps, <c>{"role", "joint"}</c>, <c>{"mirror": "L"}</c>, <c>{"swapped"}</c>, <c>{"remedy"}</c>,
-/// <c>{"size"}</c> or <c>{"paint", "bone", "path", "radius", "strength", "other", "otherPath"}</c>.
+/// <c>{"size"}</c>, <c>{"mesh", "on"}</c> or <c>{"paint", "bone", "path", "radius", "strength", "other", "otherPath"}</c>.
 /// </summary>
 public static class CharacterDraftJson
 {
@@ -39,6 +39,7 @@ public static class CharacterDraftJson
             SidesStep s => new JsonObject { ["swapped"] = s.Swapped },
             RemedyStep r => new JsonObject { ["remedy"] = r.Remedy.ToString(), ["and"] = r.And?.ToString() },
             SizeStep s => new JsonObject { ["size"] = s.Factor },
+            MeshStep m => new JsonObject { ["mesh"] = m.Mesh, ["on"] = m.On },
             WeightStep w => new JsonObject
             {
                 ["paint"] = w.Brush.ToString(),
@@ -58,6 +59,7 @@ public static class CharacterDraftJson
         : step["swapped"] is { } swapped ? new SidesStep((bool)swapped)
         : step["remedy"] is { } remedy ? new RemedyStep(Named<RestRemedy>(remedy), step["and"] is { } and ? Named<RestRemedy>(and) : null)
         : step["size"] is { } size && (double)size is > 1e-5 and < 1e5 and var factor ? new SizeStep(factor)
+        : step["mesh"] is { } mesh ? new MeshStep((string)mesh!, (bool)step["on"]!)
         : step["paint"] is { } brush
             ? new WeightStep(
                 Named<WeightBrush>(brush),

@@ -51,6 +51,11 @@ public sealed class PrepareModel(SubjectLibrary library, FollowUps followUps, Jo
     public Task<IActionResult> OnPostSidesAsync(bool swapped, CancellationToken cancel) =>
         Change(() => library.Change(Id, new SidesStep(swapped), cancel));
 
+    /// <param name="mesh">By its name in the file.</param>
+    /// <param name="on">It is part of the character; else it is left out.</param>
+    public Task<IActionResult> OnPostMeshAsync(string? mesh, bool on, CancellationToken cancel) =>
+        Change(() => library.Change(Id, new MeshStep(mesh ?? string.Empty, on), cancel));
+
     /// <param name="and">Another that is taken with it.</param>
     public Task<IActionResult> OnPostRemedyAsync(string remedy, string? and, CancellationToken cancel) =>
         Change(() => library.Change(Id, new RemedyStep(Remedy(remedy), string.IsNullOrEmpty(and) ? null : Remedy(and)), cancel));

@@ -1,6 +1,7 @@
 using System.ComponentModel.DataAnnotations;
 using System.Numerics;
 using Eidolon.Core;
+using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Markers;
 using Eidolon.Storage.Library;
@@ -70,11 +71,44 @@ public sealed class PropsModel(ShelfService shelf, Productions productions, Subj
             return Page();
         }
 
-        var moved = chosen.Body.WithPivot(new Vector3(pivot.X, pivot.Y, pivot.Z) / 1000, pivot.Turn);
-        await library.Shape(id, moved, pivot.Tie is "model" or "camera" ? pivot.Tie : string.Empty, "pivot moved", cancel);
+        var tie = pivot.Tie is "model" or "camera" ? pivot.Tie : string.Empty;
+        await library.Pivot(chosen.Subject.Id, new Vector3(pivot.X, pivot.Y, pivot.Z) / 1000, pivot.Turn, tie, cancel);
         followUps.LibraryChanged(id);
         stage.Track(stage.Performers, stage.Part);
         return RedirectToPage(new { prop = id });
+    }
+
+    /// <summary>A prop is seen as another model, or as none.</summary>
+    public async Task<IActionResult> OnPostModelAsync(int id, [FromForm] Seen seen, IFormFile? file, CancellationToken cancel)
+    {
+        Prop = id;
+        await Load(cancel);
+        if (Chosen is not { } chosen)
+        {
+            return NotFound();
+        }
+
+        try
+        {
+            if (seen.Off)
+            {
+                await library.Bare(id, cancel);
+            }
+            else
+            {
+                using var memory = new MemoryStream();
+                await (file ?? throw new RefusedException("Choose a GLB or glTF file.")).CopyToAsync(memory, cancel);
+                await library.Model(id, memory.ToArray(), Path.GetFileName(file.FileName), seen.Fit, cancel);
+            }
+
+            followUps.LibraryChanged(id);
+            return RedirectToPage(new { prop = id });
+        }
+        catch (Exception e) when (e is RefusedException or InvalidInputException)
+        {
+            Error = e.Message;
+            return Page();
+        }
     }
 
     private async Task Load(CancellationToken cancel)
@@ -86,6 +120,31 @@ public sealed class PropsModel(ShelfService shelf, Productions productions, Subj
 
     /// <summary>Places of the markers picked, metres.</summary>
     public sealed record NewProp(string? Name, float[][]? Places);
+
+    /// <summary>How a model is laid on the markers; or that there is none any more.</summary>
+    public sealed record Seen
+    {
+        /// <summary>m, cm, inch; anything else for as long as the markers reach.</summary>
+        public string? Unit { get; init; }
+
+        /// <summary>"middle" for its middle on that of the markers.</summary>
+        public string? Lies { get; init; }
+
+        /// <summary>Without a model.</summary>
+        public bool Off { get; init; }
+
+        internal PropModelFit Fit =>
+            new(
+                Unit switch
+                {
+                    "m" => 1,
+                    "cm" => 0.01f,
+                    "inch" => 0.0254f,
+                    _ => null,
+                },
+                Lies == "middle"
+            );
+    }
 
     /// <summary>Where the pivot goes within the prop's frame as it is: millimetres, then degrees about the frame's axes.</summary>
     public sealed record Pivot

@@ -38,6 +38,7 @@ public sealed record LedgerPanelModel(
         groups.AddRange(open.Performers.Select(p => Of(open.Performers.Count > 1 ? $"Solve, {p.Subject.Name}" : "Solve", p.Node, p.State)));
         groups.AddRange(open.Props.Select(p => Of(p.Subject.Name, p.Node, p.State)));
         groups.AddRange(open.Casts.Select(c => Of($"{c.Subject.Name} as the {c.Character!.Name}", c.Node, c.State)));
+        groups.AddRange(open.Attached.Select(p => Of($"{p.Subject.Name}, attached", p.Node, p.State)));
         var raw = open.Take.FrameCount == 0 ? "nothing yet" : $"{open.Take.FrameCount} frames, raw";
         return new LedgerPanelModel(raw, Filled(groups), open.OutOfDate, open.SecondsToRun, open.Take.Revision);
     }

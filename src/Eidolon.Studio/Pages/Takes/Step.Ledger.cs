@@ -44,6 +44,18 @@ public sealed partial class StepModel
         );
     }
 
+    /// <summary>A prop is attached to the hands of the characters, as their performers are found to hold it.</summary>
+    public async Task<IActionResult> OnPostAttachAsync(int prop, int? chosen, CancellationToken cancel)
+    {
+        var name = await slates.NameOf(Id, cancel) ?? string.Empty;
+        return await JobFragment.Answer(this, jobs, AttachOperation.Attach.Title, async () =>
+        {
+            var hands = AttachProposal.For(takes.Open(Id), prop, chosen);
+            var node = await casts.Attached(Id, prop, cancel);
+            return await ledger.Add(Owner, name, AttachOperation.Attach.Name, hands, node.Id, Seen, cancel);
+        });
+    }
+
     public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, jobs, job, cancel);
 
     public IActionResult OnPostStop(int job)

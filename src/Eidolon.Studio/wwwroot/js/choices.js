@@ -44,4 +44,47 @@ document.addEventListener("alpine:init", () => {
       );
     },
   }));
+  // By whose hands a prop goes: who leads stands first.
+  Alpine.data("attaching", () => ({
+    hands: [],
+    left: 0,
+    up: 0,
+    ahead: 0,
+    next: 0,
+    init() {
+      const said = JSON.parse(this.$el.dataset.hands),
+        drift = JSON.parse(this.$el.dataset.drift);
+      [this.left, this.up, this.ahead] = said.offset ?? [0, 0, 0];
+      this.turn = said.turn;
+      this.hands = (said.hands ?? []).map((h, i) => this.row(h, drift[i]));
+    },
+    row({ cast, hand, start, end }, drift) {
+      return { id: this.next++, who: `${cast} ${hand}`, start, end, off: drift ? `${Math.round(drift.millimetres)} mm` : "" };
+    },
+    add() {
+      const clock = window.eidolon.clock,
+        last = this.hands[this.hands.length - 1],
+        [cast, hand] = (last?.who ?? this.$el.closest("form").querySelector("option")?.value ?? " HandR").split(" ");
+      this.hands.push(this.row({ cast, hand: hand === "HandR" && last ? "HandL" : "HandR", start: clock.frame, end: clock.count - 1 }));
+    },
+    remove(h) {
+      this.hands = this.hands.filter((o) => o.id !== h.id);
+    },
+    lead(h) {
+      this.hands = [h, ...this.hands.filter((o) => o.id !== h.id)];
+    },
+    letGo() {
+      window.eidolon.state.send("Remove", { row: this.$el.dataset.letGo });
+    },
+    keep() {
+      const hands = this.hands.map((h) => {
+          const [cast, hand] = h.who.split(" ");
+          return { cast: Number(cast), hand, start: Number(h.start), end: Number(h.end) };
+        }),
+        parameters = { hands, offset: [this.left, this.up, this.ahead].map((v) => Number(v) || 0) };
+      if (this.turn) parameters.turn = this.turn;
+      const node = this.$el.closest("[data-node]").dataset.node;
+      document.dispatchEvent(new CustomEvent("e-run", { detail: { operation: "attach", parameters, node } }));
+    },
+  }));
 });

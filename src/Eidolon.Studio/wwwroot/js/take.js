@@ -200,8 +200,13 @@ function layout() {
     f.group.visible = character || view !== "alone" || played.length === 0;
     f.mode(character || view === "side" || played.length === 0 ? "body" : "ghost");
   }
+  // What was recorded goes with the performers, what is attached with the characters.
+  const attached = stage.props.filter((p) => p.info.goes === "attached").map((p) => p.info.name);
   for (const p of stage.props) {
-    p.hidden = view === "side" && played.length > 0;
+    const own = p.info.goes === "attached",
+      beside = view === "side" && played.length > 0;
+    p.aside = beside ? (own ? 0.65 : -0.65) : 0;
+    p.hidden = !own && !beside && played.length > 0 && attached.includes(p.info.name);
     p.update(stage.frame);
   }
   // The figures stand elsewhere now: both are to be whole in the picture.

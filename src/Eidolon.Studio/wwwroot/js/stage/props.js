@@ -41,7 +41,7 @@ export class StageProp {
       seen = !Number.isNaN(d[k]);
     this.group.visible = seen && !this.hidden;
     if (!seen) return;
-    this.group.position.set(d[k], d[k + 1], d[k + 2]);
+    this.group.position.set(d[k] + (this.aside ?? 0), d[k + 1], d[k + 2]);
     this.group.quaternion.set(d[k + 3], d[k + 4], d[k + 5], d[k + 6]);
     this.group.updateMatrixWorld(true);
   }

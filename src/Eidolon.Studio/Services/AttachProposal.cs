@@ -1,0 +1,52 @@
+using System.Text.Json.Nodes;
+using Eidolon.Core;
+using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
+using Eidolon.Core.Retargeting;
+using Eidolon.Core.Skeletons;
+
+namespace Eidolon.Studio.Services;
+
+/// <summary>By whose hands a prop goes at first: those of the characters whose performers held it.</summary>
+public static class AttachProposal
+{
+    /// <summary>Parameters of the entry that lets them carry it.</summary>
+    /// <param name="chosen">Who carries it where a performer plays several characters; else the first one.</param>
+    /// <exception cref="RefusedException">Nobody holds it, or it is not found yet; says which.</exception>
+    public static JsonObject For(OpenTake open, int prop, int? chosen)
+    {
+        var role = open.Props.FirstOrDefault(p => p.Subject.Id == prop)
+            ?? throw new RefusedException("this prop is not on the slate of the take");
+        if (role.Places is not { } places)
+        {
+            throw new RefusedException($"the {role.Name} is not found in this take yet: solve the take first");
+        }
+
+        (RigidBody, PropPlaces)[] asked = [(open.Resources.Prop(prop), places)];
+        var holds = new List<AttachOperation.Hold>();
+        foreach (var cast in open.Played.GroupBy(c => c.Subject.Id).Select(g => g.FirstOrDefault(c => c.Node.Id == chosen) ?? g.First()))
+        {
+            if (open.Performers.FirstOrDefault(p => p.Subject.Id == cast.Subject.Id)?.Motion is { } motion)
+            {
+                holds.AddRange(GripFinder.Find(motion, asked).Select(g => new AttachOperation.Hold(cast.Node.Id, g.Hand, g.Start, g.End)));
+            }
+        }
+
+        if (holds.Count == 0)
+        {
+            throw new RefusedException(
+                open.Played.Any()
+                    ? $"no hand of a character's performer holds the {role.Name}"
+                    : "nobody plays a character yet: say who plays whom"
+            );
+        }
+
+        // Who holds it longest leads.
+        return AttachOperation.Parameters(
+            holds
+                .GroupBy(h => (h.Cast, h.Hand))
+                .OrderByDescending(g => g.Sum(h => h.End - h.Start))
+                .SelectMany(g => g.OrderBy(h => h.Start))
+        );
+    }
+}
