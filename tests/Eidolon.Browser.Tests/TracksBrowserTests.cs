@@ -8,7 +8,9 @@ using Xunit.Abstractions;
 namespace Eidolon.Browser.Tests;
 
 /// <summary>Clips by hand on a scene half built: the figure goes with the edge that is dragged, before anything is kept.</summary>
-public sealed class TracksBrowserTests(DemoStudio studio, ITestOutputHelper output) : TakePage(studio), IClassFixture<DemoStudio>
+public sealed class TracksBrowserTests(DemoStudio studio, ITestOutputHelper output)
+    : TakePage(studio, paints: true),
+        IClassFixture<DemoStudio>
 {
     private static int Number(object? value) => Convert.ToInt32(value, CultureInfo.InvariantCulture);
 
@@ -182,7 +184,10 @@ public sealed class TracksBrowserTests(DemoStudio studio, ITestOutputHelper outp
         );
 
         // Its way is dragged in the plan from above.
-        Browser.Until("return !eidolon.echoes.asked && !!eidolon.echoes.placing.way()", "the plan of what is there now");
+        Browser.Until(
+            "return !eidolon.echoes.asked && !!eidolon.echoes.placing.way() && document.querySelector('#moments').ariaBusy === 'false'",
+            "the plan of what is there now"
+        );
         var way =
             (IReadOnlyCollection<object>)
                 Browser.Js(

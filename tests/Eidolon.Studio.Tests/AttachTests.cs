@@ -55,6 +55,9 @@ public sealed class AttachTests(DemoStudio studio) : IClassFixture<DemoStudio>, 
         var pole = Open(take.Id).Props.Single();
         Assert.Contains("not on the slate", await Post(page, "Attach", ("prop", "99999")), StringComparison.Ordinal);
         Assert.Contains("Attach to the", await _http.GetStringAsync(page), StringComparison.Ordinal);
+        // As her own legs take her, not in the performer's footprints.
+        book.Keep(owner, new AddEntries("retarget", new JsonObject { ["travel"] = "scaled" }, Open(take.Id).Casts[0].Node.Id));
+        book.BringUp(owner);
         await Post(page, "Attach", ("prop", $"{pole.Subject.Id}"));
         await Asking.Until(() => Open(take.Id).Attached.FirstOrDefault()?.State.Last("attach") is not null);
         var open = Open(take.Id);

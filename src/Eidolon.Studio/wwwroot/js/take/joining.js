@@ -49,12 +49,18 @@ export function joining(page) {
     const mine = ++asked,
       box = field("moments");
     best = null;
-    const say = (text) => box.replaceChildren(Object.assign(document.createElement("p"), { className: "small dim", textContent: text }));
+    // What lies below stays where it is while they are looked for: a hand may be on it.
+    const put = (busy, ...what) => {
+      box.style.setProperty("min-height", busy ? `${box.offsetHeight}px` : "0");
+      box.setAttribute("aria-busy", busy);
+      box.replaceChildren(...what);
+    };
+    const say = (text, busy = false) => put(busy, Object.assign(document.createElement("p"), { className: "small dim", textContent: text }));
     if ([clip - 1, clip].some((i) => (lane.clips[i].speed ?? 1) !== 1 || (lane.clips[i].repeat ?? 1) > 1 || lane.clips[i].reverse)) {
       say("Proposed for clips at their own speed, played once and forwards.");
       return;
     }
-    say("Looking …");
+    say("Looking …", true);
     const answer = await fetch(`/api/scenes/${scene}/moments/${lane.node}?clip=${clip}`).catch(() => null);
     if (mine !== asked) return;
     if (!answer?.ok) {
@@ -66,7 +72,8 @@ export function joining(page) {
       say("None: the two have too little in common.");
       return;
     }
-    box.replaceChildren(
+    put(
+      false,
       ...told.moments.map((m) => {
         const b = document.createElement("button");
         b.type = "button";
