@@ -130,33 +130,26 @@ public static class PropCarrier
         Quaternion was = lead.Performer.Turn(f),
             now = lead.Character.Turn(f);
         var moved = Quaternion.Normalize(now * Quaternion.Conjugate(was));
-        if (at.Length > 1)
+        // About the leading palm: its own axes, and the ways to the other hands, each there and back so that the middle stays.
+        var a = new List<Vector3>();
+        var b = new List<Vector3>();
+        void Pair(Vector3 x, Vector3 y)
         {
-            // About the leading palm: its own axes, and the ways to the other hands, each there and back so that the middle stays.
-            var a = new List<Vector3>();
-            var b = new List<Vector3>();
-            void Pair(Vector3 x, Vector3 y)
-            {
-                a.AddRange([x, -x]);
-                b.AddRange([y, -y]);
-            }
+            a.AddRange([x, -x]);
+            b.AddRange([y, -y]);
+        }
 
-            for (var axis = 0; axis < 3; axis++)
-            {
-                var e = Rotations.Axis(axis) * OwnTurn;
-                Pair(Vector3.Transform(e, was), Vector3.Transform(e, now));
-            }
+        for (var axis = 0; axis < 3; axis++)
+        {
+            var e = Rotations.Axis(axis) * OwnTurn;
+            Pair(Vector3.Transform(e, was), Vector3.Transform(e, now));
+        }
 
-            for (var k = 0; k < at.Length; k++)
-            {
-                if (k != leads)
-                {
-                    var weight = MathF.Sqrt(shares[k]);
-                    Pair((at[k].Performer.Place(f) - from) * weight, (at[k].Character.Place(f) - to) * weight);
-                }
-            }
-
-            moved = Kabsch.Fit([.. a], [.. b]).Rotation;
+        // Who has it whole speaks first; who comes or goes turns it little by little.
+        foreach (var k in Enumerable.Range(0, at.Length).Where(k => k != leads).OrderByDescending(k => shares[k]))
+        {
+            Pair(at[k].Performer.Place(f) - from, at[k].Character.Place(f) - to);
+            moved = Rotations.Slerp(moved, Kabsch.Fit([.. a], [.. b]).Rotation, shares[k]);
         }
 
         var into = Quaternion.Normalize(now * turn * Quaternion.Conjugate(now));
