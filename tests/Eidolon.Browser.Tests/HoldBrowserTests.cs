@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json.Nodes;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 using Eidolon.Testing;
@@ -86,6 +87,42 @@ public sealed class HoldBrowserTests(DemoStudio studio) : TakePage(studio, paint
         Browser.Until("return location.pathname.endsWith('/report') && document.body.dataset.ready === 'true'", "the report");
         Assert.Contains("it was in the rope", Browser.One("#jotted [data-jot='312']").Text, StringComparison.Ordinal);
         Assert.Contains("frame 312", (string)Browser.Js("return document.getElementById('shots').textContent")!, StringComparison.Ordinal);
+        Assert.Empty(Browser.Problems());
+    }
+
+    [Fact]
+    public void A_prop_is_attached_to_the_hands_given_other_frames_and_detached()
+    {
+        const string walk = "HL_009_lamp-walk_01";
+        Browser.Open($"/takes/{Take(walk).Id}/retarget");
+        JsonObject? Held() => Entries(walk).LastOrDefault(e => e.Entry.Operation == "attach")?.Entry.Parameters;
+        Assert.Equal("recorded", Browser.Js("return eidolon.stage.props.map(p => p.info.goes).join()"));
+        Change(() => Click("[data-attach]"), "the pole in the hand");
+        Browser.Until("return eidolon.stage.props.map(p => p.info.goes).join() === 'recorded,attached'", "the pole twice");
+        // Side by side each goes with its own figure.
+        Assert.Equal("-0.65,0.65", Browser.Js("return eidolon.stage.props.map(p => p.aside).join()"));
+        var hand = Held()!["hands"]!.AsArray().Single()!;
+        Assert.Equal("HandR", (string?)hand["hand"]);
+        Assert.Contains("hands within", Browser.One(".e-attached").Text, StringComparison.Ordinal);
+
+        // Let go at the playhead, and 20 mm higher in the hand.
+        Browser.Js(
+            """
+            const set = (f, v) => { f.value = v; f.dispatchEvent(new Event('input', { bubbles: true })); };
+            set(document.querySelector('.e-hands [aria-label="Last frame"]'), 900); set(document.querySelector('[aria-label="Moved up, millimetres"]'), 20);
+            """
+        );
+        Change(() => Click("[data-keep]"), "other frames");
+        Assert.Equal((900, 20), ((int)Held()!["hands"]![0]!["end"]!, (int)Held()!["offset"]![1]!));
+        Browser.Until("return eidolon.stage.props.length === 2", "the props");
+        // From there on it lies on the floor, and does not move.
+        Assert.Equal(
+            true,
+            Browser.Js("const d = eidolon.stage.props[1].data, r = eidolon.stage.props[0].data; return d[1200 * 7 + 1] === r[1200 * 7 + 1]")
+        );
+        Change(() => Click("[data-let-go]"), "detached");
+        Browser.Until("return eidolon.stage.props.map(p => p.info.goes).join() === 'recorded'", "the pole as it was recorded");
+        Assert.Null(Held());
         Assert.Empty(Browser.Problems());
     }
 }

@@ -6,7 +6,7 @@ using Xunit.Abstractions;
 namespace Eidolon.Browser.Tests.Journeys;
 
 /// <summary>Journey 10 as far as the Stage: a performer drives the Lamplighter while the ring records, and nothing of the recording is lost.</summary>
-public sealed class DrivenTests(DemoStudio studio, ITestOutputHelper output) : Journey(studio), IClassFixture<DemoStudio>
+public sealed class DrivenTests(DemoStudio studio, ITestOutputHelper output) : Journey(studio, paints: false), IClassFixture<DemoStudio>
 {
     [Fact]
     public void Ines_drives_the_Lamplighter_while_she_is_recorded()

@@ -3,7 +3,7 @@ using Eidolon.Testing;
 namespace Eidolon.Browser.Tests.Journeys;
 
 /// <summary>A piece of work through the real interface, whose clicks, choices and typed values are counted. Looking, waiting and scrubbing are free.</summary>
-public abstract class Journey(DemoStudio studio) : TakePage(studio, paints: true)
+public abstract class Journey(DemoStudio studio, bool paints = true) : TakePage(studio, paints: paints)
 {
     /// <summary>How many actions the journey has taken so far.</summary>
     protected int Actions { get; private set; }
