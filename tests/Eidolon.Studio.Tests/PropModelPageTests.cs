@@ -54,6 +54,7 @@ public sealed class PropModelPageTests(DemoStudio studio) : IClassFixture<DemoSt
     public async Task A_model_is_exchanged_moved_with_the_pivot_and_taken_off()
     {
         await using var db = Db();
+        var library = studio.Services.GetRequiredService<SubjectLibrary>();
         var pole = await db.Subjects.SingleAsync(s => s.Name == "Lantern pole" && s.Kind == SubjectKind.Prop);
         var take = await db.Takes.SingleAsync(t => t.Name == "HL_009_lamp-walk_01");
         SubjectVersion Now() => SubjectLibrary.Current(Db(), pole.Id).Version!;
@@ -112,6 +113,35 @@ public sealed class PropModelPageTests(DemoStudio studio) : IClassFixture<DemoSt
         Assert.True(Vector3.Distance(low - new Vector3(0, .1f, 0), (await Box()).Low) < 1e-4f);
         // Now the take stands otherwise: the prop's own frame is what its places tell.
         Assert.NotEmpty(Open().OutOfDate);
+
+        // Where places were recorded as they happened, they are told of the frame it has now: the same thing in the same place of the room.
+        var crate = await db.Subjects.SingleAsync(s => s.Name == "Crate" && s.Kind == SubjectKind.Prop);
+        var ring = await db.Takes.SingleAsync(t => t.Name == "HL_021_crate-carry_01");
+        Core.Markers.PropPlaces Recorded()
+        {
+            using var scope = studio.Services.CreateScope();
+            return scope.ServiceProvider.GetRequiredService<TakeService>().Open(ring.Id).Props.Single().Places!;
+        }
+
+        var before = Recorded();
+        var turn = Quaternion.CreateFromAxisAngle(Vector3.UnitY, .5f);
+        await library.Pivot(crate.Id, new Vector3(.1f, .2f, 0), turn, "model");
+        var after = Recorded();
+        for (var f = 0; f < before.FrameCount; f += 7)
+        {
+            var moved = before.Positions[f] + Vector3.Transform(new Vector3(.1f, .2f, 0), before.Turns[f]);
+            Assert.True(!float.IsFinite(moved.X) || Vector3.Distance(moved, after.Positions[f]) < 1e-4f, $"frame {f}");
+            Assert.True(!float.IsFinite(moved.X) || Core.Geometry.Rotations.Angle(before.Turns[f] * turn, after.Turns[f]) < 1e-3f);
+        }
+
+        // Put back, it is what it was.
+        await library.Pivot(
+            crate.Id,
+            Vector3.Transform(new Vector3(-.1f, -.2f, 0), Quaternion.Conjugate(turn)),
+            Quaternion.Conjugate(turn),
+            "model"
+        );
+        Assert.True(Vector3.Distance(before.Positions[200], Recorded().Positions[200]) < 1e-4f);
 
         await Model(pole.Id, null, off: true);
         Assert.Null(Now().BlobId);

@@ -14,6 +14,16 @@ public sealed record PropPlaces(double FrameRate, Vector3[] Positions, Quaternio
     /// <summary>Frames [start, end).</summary>
     public PropPlaces Range(int start, int end) => new(FrameRate, Positions[start..end], Turns[start..end], FirstFrame + start);
 
+    /// <summary>The places of another frame that is fixed to the prop.</summary>
+    /// <param name="turn">From that frame to the prop's own.</param>
+    /// <param name="move">Where it begins in the prop's own frame, metres.</param>
+    public PropPlaces InFrame(Quaternion turn, Vector3 move) =>
+        this with
+        {
+            Positions = [.. Positions.Select((p, f) => p + Vector3.Transform(move, Turns[f]))],
+            Turns = [.. Turns.Select(q => Quaternion.Normalize(q * turn))],
+        };
+
     /// <summary>Frames in which the prop is seen.</summary>
     public int SeenFrames => Positions.Count(MarkerTake.Seen);
 }

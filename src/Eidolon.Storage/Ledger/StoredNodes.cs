@@ -1,9 +1,12 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core;
+using Eidolon.Core.Formats.Json;
+using Eidolon.Core.Geometry;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Storage.Blobs;
+using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
 using Eidolon.Storage.Results;
 using Eidolon.Storage.Samples;
@@ -42,9 +45,7 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
             NodeKind.Solve => StreamRoot(row, StreamNames.Motion(row.SubjectId), (s, store, name) => store.ReadMotion(s, name))
                 ?? StreamRoot(row, StreamNames.Suit(row.SubjectId), (s, store, name) => new SuitValue(store.ReadSuit(s, name)))
                 ?? FilmRoot(row),
-            NodeKind.Places => StreamRoot(row, StreamNames.Places(row.SubjectId), (s, store, name) =>
-                new PlacesValue(store.ReadPlaces(s, name))
-            ),
+            NodeKind.Places => PlacesRoot(row),
             NodeKind.Clip => ClipRoot(row),
             _ => null,
         };
@@ -201,6 +202,42 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         }
 
         return RootOf(stream, Read);
+    }
+
+    /// <summary>
+    /// Places that were recorded are those of the frame the prop had then; where its pivot was put elsewhere since, they are told of the frame it has now.
+    /// </summary>
+    private NodeRoot? PlacesRoot(NodeRow row)
+    {
+        var root = StreamRoot(row, StreamNames.Places(row.SubjectId), (s, store, name) => new PlacesValue(store.ReadPlaces(s, name)));
+        if (root is null)
+        {
+            return null;
+        }
+
+        using var db = factory.CreateDbContext();
+        var recorded = db.Takes.Where(t => t.Id == row.TakeId).Select(t => t.CreatedUtc).FirstOrDefault();
+        var now = SubjectLibrary.Current(db, row.SubjectId).Version?.Body ?? string.Empty;
+        var bodies = db.SubjectVersions.Where(v => v.SubjectId == row.SubjectId && v.Body != string.Empty).OrderBy(v => v.Number);
+        var then = bodies.Where(v => v.CreatedUtc <= recorded).Select(v => v.Body).LastOrDefault()
+            ?? bodies.Select(v => v.Body).FirstOrDefault();
+        if (then is null || now.Length == 0 || then == now)
+        {
+            return root;
+        }
+
+        var (was, isNow) = (RigidBodyJson.Read(then, "the prop as it was"), RigidBodyJson.Read(now, "the prop"));
+        if (was.Markers.Count != isNow.Markers.Count)
+        {
+            return root;
+        }
+
+        var (turn, move, _) = Kabsch.Fit([.. isNow.Markers], [.. was.Markers]);
+        return root with
+        {
+            Content = ContentHash.Of($"{ContentHash.Text(root.Content)} {then} {now}"),
+            Load = () => new PlacesValue(((PlacesValue)root.Load()).Places.InFrame(turn, move)),
+        };
     }
 
     /// <summary>The motion of a clip of the library, by the content that was noted when it was kept.</summary>

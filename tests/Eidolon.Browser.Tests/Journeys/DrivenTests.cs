@@ -36,8 +36,7 @@ public sealed class DrivenTests(DemoStudio studio, ITestOutputHelper output) : J
             };
             """
         );
-        // She takes her place once more: the stand-in would begin again in the middle of the recording.
-        Browser.Js("document.getElementById('scene').dispatchEvent(new Event('change'))");
+        InPlace();
         Press("#record");
         Browser.Until(
             "return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 6 && window.seen.length > 20",

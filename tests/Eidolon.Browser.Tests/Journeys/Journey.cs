@@ -29,6 +29,21 @@ public abstract class Journey(DemoStudio studio, bool paints = true) : TakePage(
         Assert.True(told is null, $"{css}: {told}");
     }
 
+    /// <summary>
+    /// The performers before the ring take their places once more, and have done so when this is over: a stand-in goes round and round, and must not
+    /// begin again in the middle of a recording.
+    /// </summary>
+    protected void InPlace() =>
+        Browser.Driver.ExecuteAsyncScript(
+            """
+            const done = arguments[arguments.length - 1];
+            import('/js/live/connection.js')
+              .then((m) => m.command('Perform', document.getElementById('scene').value,
+                document.querySelector('[data-performer][aria-pressed=true]')?.dataset.performer ?? ''))
+              .then(done, (e) => done(String(e)));
+            """
+        );
+
     /// <summary>An action of the journey's own: a drag.</summary>
     protected void Did() => Actions++;
 

@@ -24,8 +24,7 @@ public sealed class QuayTests(DemoStudio studio) : Journey(studio), IClassFixtur
             "both performers and the crate to be found",
             120
         );
-        // The performers take their places once more: the stand-in would begin again in the middle of the recording.
-        Browser.Js("document.getElementById('scene').dispatchEvent(new Event('change'))");
+        InPlace();
         Press("#record");
         Browser.Until(
             "return parseFloat(document.getElementById('record-word').textContent.replace(/[^0-9.]/g, '')) > 8",
