@@ -6,7 +6,6 @@ using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Storage.Blobs;
-using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
 using Eidolon.Storage.Results;
 using Eidolon.Storage.Samples;
@@ -217,27 +216,40 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
 
         using var db = factory.CreateDbContext();
         var recorded = db.Takes.Where(t => t.Id == row.TakeId).Select(t => t.CreatedUtc).FirstOrDefault();
-        var now = SubjectLibrary.Current(db, row.SubjectId).Version?.Body ?? string.Empty;
         var bodies = db.SubjectVersions.Where(v => v.SubjectId == row.SubjectId && v.Body != string.Empty).OrderBy(v => v.Number);
         var then = bodies.Where(v => v.CreatedUtc <= recorded).Select(v => v.Body).LastOrDefault()
             ?? bodies.Select(v => v.Body).FirstOrDefault();
-        if (then is null || now.Length == 0 || then == now)
+        if (then is null || Shape(row) is not { } now)
         {
             return root;
         }
 
-        var (was, isNow) = (RigidBodyJson.Read(then, "the prop as it was"), RigidBodyJson.Read(now, "the prop"));
-        if (was.Markers.Count != isNow.Markers.Count)
+        var was = RigidBodyJson.Read(then, now.Name).Markers;
+        if (was.Count != now.Markers.Count || was.SequenceEqual(now.Markers))
         {
+            // Nothing was moved, or it is made of other markers and nothing can be told.
             return root;
         }
 
-        var (turn, move, _) = Kabsch.Fit([.. isNow.Markers], [.. was.Markers]);
+        var (turn, move, _) = Kabsch.Fit([.. now.Markers], [.. was]);
         return root with
         {
-            Content = ContentHash.Of($"{ContentHash.Text(root.Content)} {then} {now}"),
+            Content = ContentHash.Of($"{ContentHash.Text(root.Content)} {turn} {move}"),
             Load = () => new PlacesValue(((PlacesValue)root.Load()).Places.InFrame(turn, move)),
         };
+    }
+
+    /// <summary>A prop as the take has it; null where it is gone from the library.</summary>
+    private RigidBody? Shape(NodeRow row)
+    {
+        try
+        {
+            return Resources(row).Prop(row.SubjectId);
+        }
+        catch (RefusedException)
+        {
+            return null;
+        }
     }
 
     /// <summary>The motion of a clip of the library, by the content that was noted when it was kept.</summary>

@@ -72,7 +72,16 @@ public sealed class PropsModel(ShelfService shelf, Productions productions, Subj
         }
 
         var tie = pivot.Tie is "model" or "camera" ? pivot.Tie : string.Empty;
-        await library.Pivot(chosen.Subject.Id, new Vector3(pivot.X, pivot.Y, pivot.Z) / 1000, pivot.Turn, tie, cancel);
+        try
+        {
+            await library.Pivot(chosen.Subject.Id, new Vector3(pivot.X, pivot.Y, pivot.Z) / 1000, pivot.Turn, tie, cancel);
+        }
+        catch (Exception e) when (e is RefusedException or InvalidInputException or DamagedDataException)
+        {
+            Error = e.Message;
+            return Page();
+        }
+
         followUps.LibraryChanged(id);
         stage.Track(stage.Performers, stage.Part);
         return RedirectToPage(new { prop = id });
