@@ -156,6 +156,40 @@ public sealed class TracksBrowserTests(DemoStudio studio, ITestOutputHelper outp
         Assert.Empty(Browser.Problems());
     }
 
+    /// <summary>
+    /// The middle of the chosen clip's way on the plan, page pixels, and its scale. The pointer is on it, and it is still there two pictures later: what
+    /// is above the plan in its sheet may still change its height.
+    /// </summary>
+    private (double X, double Y, double Scale) UnderTheHand()
+    {
+        (double X, double Y) before = (-1, -1);
+        for (var t = 0; t < 20; t++)
+        {
+            var at = (
+                (IEnumerable<object>)
+                    Browser.Driver.ExecuteAsyncScript(
+                        """
+                        const done = arguments[arguments.length - 1], above = document.getElementById('above');
+                        above.scrollIntoView({ block: 'center' });
+                        requestAnimationFrame(() => requestAnimationFrame(() => {
+                          const w = eidolon.echoes.placing.way(), r = above.getBoundingClientRect(), p = w.places[w.places.length >> 1];
+                          done([r.left + p[0], r.top + p[1], w.scale]);
+                        }));
+                        """
+                    )!
+            ).Select(v => Convert.ToDouble(v, CultureInfo.InvariantCulture)).ToArray();
+            if (before == (at[0], at[1]))
+            {
+                return (at[0], at[1], at[2]);
+            }
+
+            before = (at[0], at[1]);
+            new Actions(Browser.Driver).MoveToLocation((int)at[0], (int)at[1]).Perform();
+        }
+
+        throw new TimeoutException("the plan does not stand still");
+    }
+
     [Fact]
     public void A_jolt_is_found_gone_to_and_smoothed_and_a_clip_is_put_elsewhere_on_the_plan()
     {
@@ -188,31 +222,22 @@ public sealed class TracksBrowserTests(DemoStudio studio, ITestOutputHelper outp
             "return !eidolon.echoes.asked && !!eidolon.echoes.placing.way() && document.querySelector('#moments').ariaBusy === 'false'",
             "the plan of what is there now"
         );
-        var way =
-            (IReadOnlyCollection<object>)
-                Browser.Js(
-                    """
-                    document.getElementById('above').scrollIntoView({ block: 'center' });
-                    const w = eidolon.echoes.placing.way(), r = document.getElementById('above').getBoundingClientRect(), p = w.places[w.places.length >> 1];
-                    return [r.left + p[0], r.top + p[1], w.scale]
-                    """
-                )!;
-        var (x, y) = (Number(way.ElementAt(0)), Number(way.ElementAt(1)));
+        var (x, y, scale) = UnderTheHand();
         var last = (string)
             Browser.Js("const f = eidolon.echoes.paths.find(p => p.node === lane().node).path.at(-1); return f.slice(1).join()")!;
         Change(
             () =>
                 new Actions(Browser.Driver)
-                    .MoveToLocation(x, y)
+                    .MoveToLocation((int)x, (int)y)
                     .ClickAndHold()
-                    .MoveToLocation(x + 8, y + 4)
-                    .MoveToLocation(x + 16, y)
+                    .MoveToLocation((int)x + 8, (int)y + 4)
+                    .MoveToLocation((int)x + 16, (int)y)
                     .Release()
                     .Perform(),
             "the clip elsewhere"
         );
         var moved = Convert.ToDouble(Browser.Js("return lane().clips[1].moved.x"), CultureInfo.InvariantCulture);
-        Assert.Equal(16 / Convert.ToDouble(way.ElementAt(2), CultureInfo.InvariantCulture), moved, .05);
+        Assert.Equal(16 / scale, moved, .05);
         Browser.Until(
             $"const f = eidolon.echoes.paths.find(p => p.node === lane().node).path.at(-1); return f.slice(1).join() !== '{last}'",
             "the way that goes elsewhere"
