@@ -105,7 +105,7 @@ public sealed class HoldBrowserTests(DemoStudio studio) : TakePage(studio, paint
         Assert.Equal("HandR", (string?)hand["hand"]);
         Assert.Contains("hands within", Browser.One(".e-attached").Text, StringComparison.Ordinal);
 
-        // Let go at the playhead, and 20 mm higher in the hand.
+        // Let go at frame 900, and 20 mm higher in the hand.
         Browser.Js(
             """
             const set = (f, v) => { f.value = v; f.dispatchEvent(new Event('input', { bubbles: true })); };
@@ -115,7 +115,7 @@ public sealed class HoldBrowserTests(DemoStudio studio) : TakePage(studio, paint
         Change(() => Click("[data-keep]"), "other frames");
         Assert.Equal((900, 20), ((int)Held()!["hands"]![0]!["end"]!, (int)Held()!["offset"]![1]!));
         Browser.Until("return eidolon.stage.props.length === 2", "the props");
-        // From there on it lies on the floor, and does not move.
+        // From there on it is as high as it was recorded: nobody has it.
         Assert.Equal(
             true,
             Browser.Js("const d = eidolon.stage.props[1].data, r = eidolon.stage.props[0].data; return d[1200 * 7 + 1] === r[1200 * 7 + 1]")

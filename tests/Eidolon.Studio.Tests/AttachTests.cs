@@ -103,7 +103,10 @@ public sealed class AttachTests(DemoStudio studio) : IClassFixture<DemoStudio>, 
 
         // Other hands are tried before they are kept; what cannot be is said and changes nothing.
         var refused = Assert.Throws<RefusedException>(() =>
-            book.Propose(owner, new AddEntries("attach", AttachOperation.Parameters([new(99_999, BodyRole.HandL, 0, 9)]), carried.Node.Id))
+            book.Propose(
+                owner,
+                new AddEntries("attach", AttachOperation.ParametersOf([new(99_999, BodyRole.HandL, 0, 9)]), carried.Node.Id)
+            )
         );
         Assert.Contains("gone", refused.Message, StringComparison.Ordinal);
         Assert.Equal(0, Apart(closer, Open(take.Id).Attached.Single().Places!));

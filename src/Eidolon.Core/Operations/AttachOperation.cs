@@ -36,10 +36,10 @@ public static class AttachOperation
                 places.Places,
                 [
                     .. hands.Select(h =>
-                        casts.IndexOf(h.Cast) is var i
-                            ? new CarryingHand(motions[2 * i], motions[(2 * i) + 1], h.Hand, h.Start, h.End)
-                            : null!
-                    ),
+                    {
+                        var i = 2 * casts.IndexOf(h.Cast);
+                        return new CarryingHand(motions[i], motions[i + 1], h.Hand, h.Start, h.End);
+                    }),
                 ],
                 Three(p, "offset", MostMillimetres) / 1000,
                 Turn(Three(p, "turn", MostDegrees) * (MathF.PI / 180)),
@@ -75,7 +75,7 @@ public static class AttachOperation
     public sealed record Hold(int Cast, BodyRole Hand, int Start, int End);
 
     /// <summary>Holds as parameters.</summary>
-    public static JsonObject Parameters(IEnumerable<Hold> hands) =>
+    public static JsonObject ParametersOf(IEnumerable<Hold> hands) =>
         new()
         {
             ["hands"] = new JsonArray([
@@ -98,17 +98,7 @@ public static class AttachOperation
         [
             .. (p["hands"] as JsonArray ?? [])
                 .Select(h => h as JsonObject ?? throw new RefusedException("each hand must be an object"))
-                .Select(h => new Hold(
-                    h.Whole("cast", 0),
-                    h.Needed("hand") switch
-                    {
-                        "HandL" => BodyRole.HandL,
-                        "HandR" => BodyRole.HandR,
-                        var other => throw new RefusedException($"'{other}' is no hand: HandL and HandR are"),
-                    },
-                    h.Whole("start", 0),
-                    h.Whole("end", 0)
-                ))
+                .Select(h => new Hold(h.Whole("cast", 0), h.Hand(), h.Whole("start", 0), h.Whole("end", 0)))
                 .Select(h =>
                     h.Start >= 0 && h.End >= h.Start
                         ? h
@@ -126,16 +116,8 @@ public static class AttachOperation
         * Quaternion.CreateFromAxisAngle(Vector3.UnitX, about.X)
         * Quaternion.CreateFromAxisAngle(Vector3.UnitZ, about.Z);
 
-    private static Vector3 Three(JsonObject p, string name, float most)
-    {
-        if (p[name] is not { } given)
-        {
-            return default;
-        }
-
-        var numbers = (given as JsonArray)?.Select(n => n is JsonValue v && v.TryGetValue<double>(out var x) ? x : double.NaN).ToArray();
-        return numbers is { Length: 3 } && numbers.All(x => Math.Abs(x) <= most)
-            ? new Vector3((float)numbers[0], (float)numbers[1], (float)numbers[2])
-            : throw new RefusedException($"'{name}' must be three numbers, {-most:0} to {most:0}");
-    }
+    private static Vector3 Three(JsonObject p, string name, float most) =>
+        p[name] is not { } given
+            ? default
+            : Parameters.Three(given, most) ?? throw new RefusedException($"'{name}' must be three numbers, {-most:0} to {most:0}");
 }

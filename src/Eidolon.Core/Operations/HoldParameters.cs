@@ -67,13 +67,9 @@ internal static class HoldParameters
             ? (float)(percent / 100)
             : throw new RefusedException($"'{at}' must be 0 to 100");
 
-    private static Vector3 Millimetres(JsonNode? node, string at)
-    {
-        var numbers = (node as JsonArray)?.Select(n => n is JsonValue v && v.TryGetValue<double>(out var x) ? x : double.NaN).ToArray();
-        return numbers is { Length: 3 } && numbers.All(x => Math.Abs(x) <= 1000)
-            ? new Vector3((float)numbers[0], (float)numbers[1], (float)numbers[2])
-            : throw new RefusedException($"'{at}' must be three numbers of millimetres, up to 1000: to the left, up, ahead");
-    }
+    private static Vector3 Millimetres(JsonNode? node, string at) =>
+        Parameters.Three(node, 1000)
+        ?? throw new RefusedException($"'{at}' must be three numbers of millimetres, up to 1000: to the left, up, ahead");
 
     private static HoldKey[] Keys(Holding holding, JsonNode? node, string at)
     {

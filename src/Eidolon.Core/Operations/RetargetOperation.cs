@@ -93,12 +93,7 @@ public static class RetargetOperation
             )
         )
         {
-            var hand = said.Needed("hand") switch
-            {
-                "HandL" => BodyRole.HandL,
-                "HandR" => BodyRole.HandR,
-                var other => throw new RefusedException($"'{other}' is no hand: HandL and HandR are"),
-            };
+            var hand = said.Hand();
             var fingers = (said["fingers"] as JsonArray ?? [])
                 .Select(f => f is JsonValue v && v.TryGetValue<double>(out var d) ? d : double.NaN)
                 .ToList();

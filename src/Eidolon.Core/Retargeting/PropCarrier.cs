@@ -114,7 +114,7 @@ public static class PropCarrier
             var own = LedBy(recorded, at, shares, i, f, offset, turn);
             var last = i == at.Length - 1;
             var weight = last ? left : left * shares[i];
-            result = result is { } so && 1 - left + weight > 0 ? Correction.Blend(so, own, weight / (1 - left + weight)) : own;
+            result = result is { } so ? Correction.Blend(so, own, weight / (1 - left + weight)) : own;
             left -= weight;
         }
 
@@ -170,7 +170,7 @@ public static class PropCarrier
 
             if (f - previous > 1)
             {
-                Between(recorded, held, all, previous, f, ease);
+                Between(recorded, held, all, previous, f);
             }
 
             if (f < held.Length)
@@ -191,7 +191,7 @@ public static class PropCarrier
     }
 
     /// <summary>Frames that nobody holds, between the frame before them and the one after; either may be outside the take.</summary>
-    private static void Between(PropPlaces recorded, Correction?[] held, Correction[] all, int before, int after, int ease)
+    private static void Between(PropPlaces recorded, Correction?[] held, Correction[] all, int before, int after)
     {
         Correction? earlier = before >= 0 ? held[before] : null,
             later = after < held.Length ? held[after] : null;

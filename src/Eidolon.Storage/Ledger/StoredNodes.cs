@@ -20,6 +20,7 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
     private readonly Dictionary<int, NodeRow> _rows = [];
     private readonly Dictionary<int, IReadOnlyList<SampleStream>> _streams = [];
     private readonly Dictionary<int, TakeResources> _resources = [];
+    private readonly Dictionary<int, NodeRoot?> _places = [];
     private readonly HashSet<string> _loaded = [];
 
     public LedgerNode Node(int id)
@@ -44,7 +45,7 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
             NodeKind.Solve => StreamRoot(row, StreamNames.Motion(row.SubjectId), (s, store, name) => store.ReadMotion(s, name))
                 ?? StreamRoot(row, StreamNames.Suit(row.SubjectId), (s, store, name) => new SuitValue(store.ReadSuit(s, name)))
                 ?? FilmRoot(row),
-            NodeKind.Places => PlacesRoot(row),
+            NodeKind.Places => _places.TryGetValue(row.Id, out var known) ? known : _places[row.Id] = PlacesRoot(row),
             NodeKind.Clip => ClipRoot(row),
             _ => null,
         };

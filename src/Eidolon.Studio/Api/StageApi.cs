@@ -198,7 +198,9 @@ public static class StageApi
 
         foreach (var prop in step == "retarget" ? open.Attached.Where(p => p.State.Node.Entries.Count > 0 && p.Places is not null) : [])
         {
-            props.Add((JsonNode)Prop(open, prop, "attached", db));
+            var attached = Prop(open, prop, "attached", db);
+            attached["cast"] = prop.State.Last(AttachOperation.Attach.Name)?.Report["hands"]?[0]?["cast"]?.DeepClone();
+            props.Add((JsonNode)attached);
         }
 
         return props;

@@ -42,7 +42,7 @@ public static class AttachProposal
         }
 
         // Who holds it longest leads.
-        return AttachOperation.Parameters(
+        return AttachOperation.ParametersOf(
             holds
                 .GroupBy(h => (h.Cast, h.Hand))
                 .OrderByDescending(g => g.Sum(h => h.End - h.Start))

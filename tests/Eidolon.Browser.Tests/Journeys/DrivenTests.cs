@@ -69,6 +69,7 @@ public sealed class DrivenTests(DemoStudio studio, ITestOutputHelper output) : J
         var take = db.Takes.OrderByDescending(t => t.Id).First();
         Assert.Equal(TakeState.Kept, take.State);
         Assert.True(take.FrameCount > 6 * take.FrameRate, $"{take.FrameCount} frames");
+        Assert.NotEmpty(TakeDevice.Of(take));
         Assert.All(TakeDevice.Of(take), d => Assert.Equal(0, d.Lost));
     }
 }

@@ -33,8 +33,9 @@ public abstract class Journey(DemoStudio studio, bool paints = true) : TakePage(
     /// The performers before the ring take their places once more, and have done so when this is over: a stand-in goes round and round, and must not
     /// begin again in the middle of a recording.
     /// </summary>
-    protected void InPlace() =>
-        Browser.Driver.ExecuteAsyncScript(
+    protected void InPlace()
+    {
+        var refused = Browser.Driver.ExecuteAsyncScript(
             """
             const done = arguments[arguments.length - 1];
             import('/js/live/connection.js')
@@ -43,6 +44,8 @@ public abstract class Journey(DemoStudio studio, bool paints = true) : TakePage(
               .then(done, (e) => done(String(e)));
             """
         );
+        Assert.Equal(string.Empty, refused);
+    }
 
     /// <summary>An action of the journey's own: a drag.</summary>
     protected void Did() => Actions++;

@@ -217,6 +217,8 @@ public sealed class PropCarrierTests
         var frame = (hold.Start + hold.End) / 2;
         var moved = PropCarrier.Carry(pole, hands, new Vector3(0, 0.05f, 0)).Places;
         Assert.Equal(0.05f, Vector3.Distance(moved.Positions[frame], pole.Positions[frame]), 4);
+        var turned = PropCarrier.Carry(pole, hands, turn: Quaternion.CreateFromAxisAngle(Vector3.UnitX, 0.5f)).Places;
+        Assert.Equal(0.5f, Rotations.Angle(turned.Turns[frame], pole.Turns[frame]), 3);
         Assert.Throws<RefusedException>(() => PropCarrier.Carry(pole, []));
         var late = Assert.Throws<RefusedException>(() => PropCarrier.Carry(pole, [hands[0] with { Start = 99_999, End = 100_000 }]));
         Assert.Contains("hand 1", late.Message, StringComparison.Ordinal);

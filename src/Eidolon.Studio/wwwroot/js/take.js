@@ -205,7 +205,7 @@ function layout() {
   for (const p of stage.props) {
     const own = p.info.goes === "attached",
       beside = view === "side" && played.length > 0;
-    p.aside = beside ? (own ? 0.65 : -0.65) : 0;
+    p.aside = beside ? (own ? (played.find((f) => f.info.node === p.info.cast)?.group.position.x ?? 0.65) : -0.65) : 0;
     p.hidden = !own && !beside && played.length > 0 && attached.includes(p.info.name);
     p.update(stage.frame);
   }
