@@ -32,6 +32,12 @@ internal static class PlantedRanges
     private const float Shuffle = 1.4f,
         ShuffleOfNoise = 8;
 
+    /// <summary>
+    /// A foot that is dragged on, however slowly, has stood twice: where it is faster than this between two places so far apart, metres a second and metres.
+    /// </summary>
+    private const float Dragged = 0.12f,
+        Elsewhere = 0.04f;
+
     /// <summary>Two stretches so near in time and place are one, seconds and metres.</summary>
     private const double JoinSeconds = 0.05;
 
@@ -88,7 +94,8 @@ internal static class PlantedRanges
 
         var result = new List<(double, double)>();
         var shuffle = MathF.Max((float)(Shuffle / fineRate), (float)(ShuffleOfNoise * noise));
-        foreach (var (start, end) in Split(Joined(Runs(speed), fine, fineRate), steps, shuffle))
+        var runs = Split(Joined(Runs(speed), fine, fineRate), steps, shuffle);
+        foreach (var (start, end) in runs.SelectMany(r => Places(fine, speed, r.Start, r.End)))
         {
             var (a, b) = Edges(speed, start, end);
             if ((b - a) / fineRate >= shortest && Stands(fine, (int)Math.Ceiling(a), (int)b, fineRate))
@@ -200,6 +207,48 @@ internal static class PlantedRanges
 
             yield return (from, end);
         }
+    }
+
+    /// <summary>A run, cut where the point is fastest between two places, each the stillest on its side.</summary>
+    private static IEnumerable<(int Start, int End)> Places(Vector3[] path, float[] speed, int start, int end)
+    {
+        // Faster at its beginning and end it is still coming or already going.
+        var (from, to) = (start, end);
+        while (from < to && speed[from] > Dragged)
+        {
+            from++;
+        }
+
+        while (to > from && speed[to] > Dragged)
+        {
+            to--;
+        }
+
+        var cut = from;
+        for (var f = from; f <= to; f++)
+        {
+            cut = speed[f] > speed[cut] ? f : cut;
+        }
+
+        if (speed[cut] <= Dragged)
+        {
+            return [(start, end)];
+        }
+
+        return Vector3.Distance(path[Stillest(speed, start, cut)], path[Stillest(speed, cut, end)]) > Elsewhere
+            ? Places(path, speed, start, cut - 1).Concat(Places(path, speed, cut, end))
+            : [(start, end)];
+    }
+
+    private static int Stillest(float[] speed, int start, int end)
+    {
+        var stillest = start;
+        for (var f = start; f <= end; f++)
+        {
+            stillest = speed[f] < speed[stillest] ? f : stillest;
+        }
+
+        return stillest;
     }
 
     private static List<(int Start, int End)> Runs(float[] speed)

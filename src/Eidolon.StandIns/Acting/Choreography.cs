@@ -33,6 +33,13 @@ internal sealed class Choreography(float duration)
     /// <summary>Degrees of a lifted foot: X toes down, Y turn, Z roll.</summary>
     public Track[] FootTurn { get; } = [new(), new()];
 
+    /// <summary>When a foot that is lifted for its ankle stands on its toes all the same, as of somebody kneeling; from and to, seconds.</summary>
+    public List<(float From, float To)>[] OnToes { get; } =
+    [
+        [],
+        [],
+    ];
+
     /// <summary>Times of flight (both feet up) with take-off and landing: hips follow gravity.</summary>
     public List<(float TakeOff, float Landing)> Flights { get; } = [];
 

@@ -30,6 +30,7 @@ internal static class MendNetScene
         c.Feet[1].Insert(2, c.Feet[1][1] with { Down = Up + 0.4f, Up = Up + 1.1f });
         c.Lift[1].Hold(Kneel - 0.3f).Key(Kneel + 0.5f, new Vector3(0, 0.055f * h, 0)).Hold(Up - 0.3f).Key(Up + 0.38f, Vector3.Zero);
         c.FootTurn[1].Hold(Kneel - 0.3f).Key(Kneel + 0.5f, new Vector3(52, 0, 0)).Hold(Up - 0.3f).Key(Up + 0.38f, Vector3.Zero);
+        c.OnToes[1].Add((Kneel + 0.5f, Up - 0.3f));
         Body(c, h, V);
         for (var side = 0; side < 2; side++)
         {

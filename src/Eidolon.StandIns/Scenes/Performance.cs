@@ -56,10 +56,11 @@ public sealed class Performance
                 var world = ForwardKinematics.WorldPositions(motion);
                 for (var side = 0; side < 2; side++)
                 {
-                    foreach (var fall in animator.Feet[side].Falls)
+                    foreach (var (down, up) in animator.Feet[side].Falls.Select(f => (f.Down, f.Up)).Concat(cast.Choreography.OnToes[side]))
                     {
-                        int a = Math.Max(0, before + (int)MathF.Ceiling(fall.Down * rate)),
-                            b = (int)MathF.Min(motion.FrameCount - 1, before + MathF.Floor(MathF.Min(fall.Up, 1e6f) * rate));
+                        // Who stands as the scene begins has stood there through the poses before it.
+                        int a = down <= 0 ? 0 : before + (int)MathF.Ceiling(down * rate),
+                            b = (int)MathF.Min(motion.FrameCount - 1, before + MathF.Floor(MathF.Min(up, 1e6f) * rate));
                         if (b > a)
                         {
                             plants.Add(Standing(motion, world, side == 0 ? BodyRole.FootL : BodyRole.FootR, a, b));
