@@ -153,6 +153,24 @@ public sealed class ChangeTests : Studio
     }
 
     [Fact]
+    public async Task What_cannot_be_done_is_said_in_words()
+    {
+        var owner = await Owner();
+        string Told(LedgerOwner of, LedgerChange change) => Assert.Throws<RefusedException>(() => Book.Keep(of, change)).Message;
+        Assert.Equal("there is nothing to take back", Told(owner, new TakeBackEntry()));
+        Assert.Equal("the take is gone", Told(LedgerOwner.Take(9999), new TakeBackEntry()));
+        Assert.Equal("the scene is gone", Told(LedgerOwner.Scene(9999), new TakeBackEntry()));
+        Book.Keep(owner, new AddEntries("smooth", []));
+        var entry = Assert.Single(Entries(owner)).Id;
+        Assert.Equal("Smooth taken out", Book.Keep(owner, new RemoveEntry(entry)).Summary);
+        // Whoever goes away before it is done has asked for nothing.
+        using var gone = new CancellationTokenSource();
+        gone.Cancel();
+        Assert.ThrowsAny<OperationCanceledException>(() => Book.Keep(owner, new AddEntries("smooth", []), cancel: gone.Token));
+        Assert.Empty(Entries(owner));
+    }
+
+    [Fact]
     public async Task A_stopped_job_keeps_nothing()
     {
         var owner = await Owner();

@@ -1,7 +1,9 @@
+using System.Numerics;
 using Eidolon.Core;
 using Eidolon.Core.Ledgers;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
+using Eidolon.Core.Optical;
 using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
 using Eidolon.Storage.Samples;
@@ -64,6 +66,63 @@ public sealed class DamageTests : Studio
         repair.ReadAgain(take.Id);
         Book.BringUp(owner);
         Assert.Equal(ContentHash.Of(new MarkerValue(whole)), ContentHash.Of(new MarkerValue(Value(owner)!)));
+    }
+
+    [Fact]
+    public async Task What_is_read_again_is_this_takes_alone()
+    {
+        var (first, second) = (await Take(Markers(1300)), await Take(Markers(1300)));
+        await Sql(Break);
+        var repair = new DamageRepair(this);
+        Assert.StartsWith("frames 1200 to 1299 of 'markers'", repair.LeaveOut(first.Id), StringComparison.Ordinal);
+        repair.LeaveOut(second.Id);
+        repair.ReadAgain(first.Id);
+        await using var db = CreateDbContext();
+        SampleStream Of(int take) => db.Streams.AsNoTracking().Single(s => s.TakeId == take);
+        Assert.Equal(string.Empty, Of(first.Id).LeftOut);
+        Assert.Equal("1200-1299", Of(second.Id).LeftOut);
+        // Left out is told of as well, though it is no trouble any more.
+        await Sql(Mend);
+        Assert.Empty(repair.Find(first.Id));
+        Assert.Empty(Assert.Single(repair.Find(second.Id)).Damaged);
+    }
+
+    [Fact]
+    public async Task Frames_of_the_2D_and_of_props_that_are_left_out_saw_nothing()
+    {
+        var take = await Take(Markers(10));
+        var builder = new CentroidTakeBuilder(2, 120);
+        var (places, turns) = (new Vector3[3000], new Quaternion[3000]);
+        for (var f = 0; f < 3000; f++)
+        {
+            builder.Add([f, 2], [3, 4]);
+            builder.Add([f % 900], [1]);
+            (places[f], turns[f]) = (new Vector3(f, 1, 2), new Quaternion(0, 1, 0, 0));
+        }
+
+        await using (var db = CreateDbContext())
+        {
+            await new SampleStore(db).WriteCentroids(take.Id, builder.Build());
+            await new SampleStore(db).WritePlaces(take.Id, 77, new PropPlaces(120, places, turns));
+        }
+
+        await Sql(Break);
+        new DamageRepair(this).LeaveOut(take.Id);
+        await using var after = CreateDbContext();
+        var store = new SampleStore(after);
+        SampleStream Named(string name) => after.Streams.AsNoTracking().Single(s => s.TakeId == take.Id && s.Name == name);
+        var ring = store.ReadCentroids(Named(StreamNames.Ring), 2, "t");
+        var whole = store.ReadPlaces(Named(StreamNames.Places(77)), "t");
+        Assert.Equal((3000, 3000), (ring.FrameCount, whole.FrameCount));
+        for (var f = 0; f < 3000; f += 7)
+        {
+            var gone = f is >= 1200 and < 2400;
+            Assert.Equal(gone ? 0 : 2, ring.UAt(f, 0).Length);
+            Assert.Equal(gone ? 0 : 1, ring.UAt(f, 1).Length);
+            Assert.Equal(!gone, MarkerTake.Seen(whole.Positions[f]));
+            Assert.Equal(gone ? Quaternion.Identity : turns[f], whole.Turns[f]);
+            Assert.True(gone || (ring.UAt(f, 1)[0] == f % 900 && whole.Positions[f] == places[f]), $"frame {f}");
+        }
     }
 
     [Fact]
