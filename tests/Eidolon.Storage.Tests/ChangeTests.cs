@@ -163,6 +163,17 @@ public sealed class ChangeTests : Studio
         Book.Keep(owner, new AddEntries("smooth", []));
         var entry = Assert.Single(Entries(owner)).Id;
         Assert.Equal("Smooth taken out", Book.Keep(owner, new RemoveEntry(entry)).Summary);
+        Book.Keep(owner, new AddEntries("smooth", []));
+        Book.Keep(owner, new AddEntries("despike", []));
+        Assert.Equal("another order", Book.Keep(owner, new MoveEntry(Entries(owner)[1].Id, 0)).Summary);
+        Assert.Equal("Spikes out taken back", Book.Keep(owner, new TakeBackEntry()).Summary);
+        Assert.Equal("Smooth taken back", Book.Keep(owner, new TakeBackEntry()).Summary);
+        // Tried first: what would come of it is seen, and nothing is kept.
+        var look = Book.Propose(owner, new AddEntries("smooth", []));
+        var node = look.Find(NodeKind.Markers)!;
+        Assert.NotEqual(Book.Look(owner).State(Book.Look(owner).Find(NodeKind.Markers)!).Shown, look.State(node).Shown);
+        Assert.NotNull(look.Value(node));
+        Assert.Empty(Entries(owner));
         // Whoever goes away before it is done has asked for nothing.
         using var gone = new CancellationTokenSource();
         gone.Cancel();

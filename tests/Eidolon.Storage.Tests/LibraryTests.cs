@@ -151,13 +151,22 @@ public sealed class LibraryTests : Studio
             var (subject, version) = SubjectLibrary.Current(db, second);
             Assert.Equal((second, 1, "Lamplighter"), (version!.SubjectId, version.Number, subject!.Name));
             // A newer one that is not the current one counts for nothing.
-            db.SubjectVersions.Add(new SubjectVersion { SubjectId = first, Number = 2, Content = "x" });
+            db.SubjectVersions.Add(
+                new SubjectVersion
+                {
+                    SubjectId = first,
+                    Number = 2,
+                    Content = "x",
+                }
+            );
             await db.SaveChangesAsync();
             Assert.Equal(1, SubjectLibrary.Current(db, first).Version!.Number);
             Assert.Equal((null, null), SubjectLibrary.Current(db, 9999));
         }
 
-        Assert.True(_library.Rig(first)!.Count != _library.Rig(second)!.Count || _library.Rig(first)![3].Offset != _library.Rig(second)![3].Offset);
+        Assert.True(
+            _library.Rig(first)!.Count != _library.Rig(second)!.Count || _library.Rig(first)![3].Offset != _library.Rig(second)![3].Offset
+        );
         Assert.NotNull(_library.Sketch(second));
         Assert.Null(_library.Rig(Ines));
         Assert.Null(_library.Sketch(Ines));
@@ -291,7 +300,11 @@ public sealed class LibraryTests : Studio
             Assert.Contains("not on this character's skin", await Refused(() => _library.Paint(id, odd)), StringComparison.Ordinal);
         }
 
+        await Refused(() => _library.Paint(id, stroke with { Path = [vertex, -1] }));
         Assert.Single(_library.Prepare(id)!.Made.Draft.Strokes);
+        // The first vertex and the largest brush are as good as others.
+        await _library.Paint(id, stroke with { Path = [0], Radius = .5f });
+        await _library.Unpaint(id);
         Assert.Contains("no such character", await Refused(() => _library.Paint(9999, stroke)), StringComparison.Ordinal);
     }
 

@@ -140,4 +140,54 @@ public sealed class NodesTests : Studio
         Assert.Equal(all, await Left());
         Assert.Equal(2, Book.Read(LedgerOwner.Scene(scene)).Revision);
     }
+
+    [Fact]
+    public async Task A_subject_comes_back_under_a_free_name_and_the_scene_of_a_take_is_not_put_aside_by_itself()
+    {
+        var crate = await Subject(SubjectKind.Prop, "Crate");
+        var hook = await Subject(SubjectKind.Prop, "Hook");
+        var aside = new Aside(this, TimeProvider.System);
+        var item = await aside.Put(AsideKind.Subject, crate);
+        Assert.Equal(("prop", "Crate"), (item.What, item.Name));
+        Assert.Equal(
+            "that is gone already",
+            (await Assert.ThrowsAsync<RefusedException>(() => aside.Put(AsideKind.Subject, crate))).Message
+        );
+        await Assert.ThrowsAsync<RefusedException>(() => aside.Bring(AsideKind.Subject, hook));
+        // Of another kind the name is free, of its own it is taken.
+        await Subject(SubjectKind.Character, "Crate");
+        Assert.Equal("Crate", (await aside.Bring(AsideKind.Subject, crate)).Name);
+        await aside.Put(AsideKind.Subject, crate);
+        await Subject(SubjectKind.Prop, "Crate");
+        Assert.NotEqual("Crate", (await aside.Bring(AsideKind.Subject, crate)).Name);
+        Assert.Empty(await aside.List());
+        await using var db = CreateDbContext();
+        Assert.Equal(3, await db.Shelf.CountAsync(s => s.Name.StartsWith("Crate")));
+        var take = await TakeOf([Ines], []);
+        var scene = await SceneNodes.OfTake(db, take);
+        var other = new Scene
+        {
+            ProductionId = 1,
+            Name = "Quay",
+            CreatedUtc = DateTime.UtcNow,
+        };
+        db.Scenes.Add(other);
+        await db.SaveChangesAsync();
+        await Assert.ThrowsAsync<RefusedException>(() => aside.Put(AsideKind.Scene, scene.Id));
+        Assert.Equal("Quay", (await aside.Put(AsideKind.Scene, other.Id)).Name);
+    }
+
+    [Fact]
+    public async Task Two_tracks_of_two_scenes_are_each_their_own()
+    {
+        var (first, second) = (await TakeOf([Ines], []), await TakeOf([Ines], []));
+        await using var db = CreateDbContext();
+        var (here, there) = (await SceneNodes.OfTake(db, first), await SceneNodes.OfTake(db, second));
+        var own = await SceneNodes.Track(db, here, Ines, []);
+        var others = await SceneNodes.Track(db, there, Ines, []);
+        Assert.Equal((here.Id, there.Id), (own.SceneId, others.SceneId));
+        Assert.Equal(NodeRow.TrackSource(1), own.Source);
+        Assert.Equal(own.Source, others.Source);
+        Assert.Equal(NodeRow.TrackSource(2), (await SceneNodes.Another(db, here, Ines, [])).Source);
+    }
 }

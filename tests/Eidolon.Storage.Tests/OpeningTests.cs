@@ -34,6 +34,41 @@ public sealed class OpeningTests : IDisposable
     }
 
     [Fact]
+    public void Tables_are_made_as_the_model_says()
+    {
+        using var db = Db();
+        Assert.False(db.Database.HasPendingModelChanges(), "the model was changed and no migration says how");
+    }
+
+    [Fact]
+    public async Task What_a_studio_keeps_is_its_owners_alone_and_a_copy_is_whole_or_not_there()
+    {
+        const UnixFileMode own = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+        var inside = System.IO.Path.Combine(_folder, "studio");
+        Directory.CreateDirectory(inside);
+        File.SetUnixFileMode(inside, own | UnixFileMode.UserExecute | UnixFileMode.OtherRead);
+        using (var folder = new StudioFolder(inside))
+        {
+            folder.Hold();
+            folder.Hold();
+            Assert.Equal(own | UnixFileMode.UserExecute, File.GetUnixFileMode(inside));
+        }
+
+        Assert.Empty(await Open());
+        Assert.Equal(own, File.GetUnixFileMode(Path));
+        Assert.Equal("looking the database through: the last stop was none", Assert.Single(await Open(cutOff: true)));
+        // A copy that was cut off before does not stand in the way, and nothing of it is left.
+        var copy = System.IO.Path.Combine(_folder, "copy.db");
+        File.WriteAllText(copy + ".part", "half of it");
+        await using var db = Db();
+        await StudioDatabase.Copy(db, copy);
+        Assert.Equal(own, File.GetUnixFileMode(copy));
+        Assert.False(File.Exists(copy + ".part"));
+        await StudioDatabase.Copy(db, copy);
+        Assert.True(new FileInfo(copy).Length > 10_000);
+    }
+
+    [Fact]
     public async Task A_change_of_form_is_made_after_a_copy_and_only_when_one_is_due()
     {
         await Before();

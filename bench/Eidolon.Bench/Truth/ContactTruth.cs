@@ -54,8 +54,10 @@ internal static class ContactTruth
         var world = ForwardKinematics.WorldPositions(motion);
         var rate = motion.FrameRate;
         var contacts = BodyContacts.Find(motion).Points;
+        var near = (int)Math.Round(0.025 * rate);
         long planted = 0,
             found = 0,
+            soon = 0,
             extra = 0;
         var (starts, ends) = (new List<double>(), new List<double>());
         foreach (var side in "LR")
@@ -98,6 +100,10 @@ internal static class ContactTruth
             {
                 planted += still[f] ? 1 : 0;
                 found += still[f] && has[f] ? 1 : 0;
+                soon +=
+                    still[f] && has.AsSpan(Math.Max(0, f - near), Math.Min(has.Length, f + near + 1) - Math.Max(0, f - near)).Contains(true)
+                        ? 1
+                        : 0;
                 extra += !still[f] && has[f] ? 1 : 0;
                 if (f > 0 && still[f] != still[f - 1])
                 {
@@ -115,7 +121,7 @@ internal static class ContactTruth
 
         double Share(List<double> d) => d.Count(x => Math.Abs(x) <= 0.025 + 1e-6) / (double)Math.Max(1, d.Count);
         Console.WriteLine(
-            $"  recording at {rate:0} Hz: {found / (double)planted:P1} of the planted frames found, {extra / (double)(found + extra):P1} more than a person would say; "
+            $"  recording at {rate:0} Hz: {found / (double)planted:P1} of the planted frames found, {soon / (double)planted:P1} within 25 ms, {extra / (double)(found + extra):P1} more than a person would say; "
                 + $"edges within 25 ms: {starts.Count} beginnings {Share(starts):P0}, {ends.Count} ends {Share(ends):P0}; middle {starts.Order().ElementAt(starts.Count / 2) * 1000:+0;-0;0} and {ends.Order().ElementAt(ends.Count / 2) * 1000:+0;-0;0} ms"
         );
     }

@@ -168,28 +168,7 @@ public static class PushOut
 
             limb.Reach(t, p, p[end] + hand[f]);
             limb.Swivel(t, p, was.Places[(f * n) + lower] + elbow[f], 1);
-            Write(s, limb, carried, t, p, result.RotationsAt(f));
-        }
-    }
-
-    /// <summary>Local turns from the arm's new ones; what hangs from it goes along, the hand keeps its turn in the world.</summary>
-    private static void Write(
-        Skeleton s,
-        LimbReach limb,
-        int[] carried,
-        Span<Quaternion> turns,
-        Span<Vector3> places,
-        Span<Quaternion> local
-    )
-    {
-        var (upper, lower, end) = limb.Joints;
-        foreach (var j in carried)
-        {
-            var parent = s.Parents[j];
-            var led = j == upper || j == lower || j == end;
-            turns[j] = led ? turns[j] : Quaternion.Normalize(turns[parent] * local[j]);
-            local[j] = led ? Quaternion.Normalize(Quaternion.Conjugate(turns[parent]) * turns[j]) : local[j];
-            places[j] = j == upper ? places[j] : places[parent] + Vector3.Transform(s[j].Offset, turns[parent]);
+            limb.Settle(s, carried, t, p, result.RotationsAt(f));
         }
     }
 

@@ -12,9 +12,9 @@ public static class AttachOperation
         MostDegrees = 180;
 
     /// <summary>
-    /// Parameters: hands [{cast (a node of the take), hand (HandL, HandR), start, end (frames, both inside)}], who leads first; offset ([left, up, ahead]
-    /// mm, in the axes of the leading hand in the T-pose), turn ([about left, up, ahead] degrees). The node's inputs are the prop's places, then for each
-    /// cast that is named, in order, its performer's motion and its own.
+    /// Parameters: hands [{cast (a node of the take), hand (HandL, HandR), start, end (frames, both inside), stays (let go it stays where it is)}], who
+    /// leads first; offset ([left, up, ahead] mm, in the axes of the leading hand in the T-pose), turn ([about left, up, ahead] degrees). The node's inputs
+    /// are the prop's places, then for each cast that is named, in order, its performer's motion and its own.
     /// </summary>
     public static Operation Attach { get; } = new("attach", 1, NodeKind.Attached, "Retarget", "Attach", (input, p, c) =>
         {
@@ -38,7 +38,7 @@ public static class AttachOperation
                     .. hands.Select(h =>
                     {
                         var i = 2 * casts.IndexOf(h.Cast);
-                        return new CarryingHand(motions[i], motions[i + 1], h.Hand, h.Start, h.End);
+                        return new CarryingHand(motions[i], motions[i + 1], h.Hand, h.Start, h.End, h.Stays);
                     }),
                 ],
                 Three(p, "offset", MostMillimetres) / 1000,
@@ -72,7 +72,8 @@ public static class AttachOperation
 
     /// <summary>A hand as the parameters name it.</summary>
     /// <param name="Cast">The node of the character's motion.</param>
-    public sealed record Hold(int Cast, BodyRole Hand, int Start, int End);
+    /// <param name="Stays">Let go, the prop stays where it is.</param>
+    public sealed record Hold(int Cast, BodyRole Hand, int Start, int End, bool Stays = false);
 
     /// <summary>Holds as parameters.</summary>
     public static JsonObject ParametersOf(IEnumerable<Hold> hands) =>
@@ -87,6 +88,7 @@ public static class AttachOperation
                             ["hand"] = h.Hand.ToString(),
                             ["start"] = h.Start,
                             ["end"] = h.End,
+                            ["stays"] = h.Stays,
                         }
                 ),
             ]),
@@ -98,7 +100,7 @@ public static class AttachOperation
         [
             .. (p["hands"] as JsonArray ?? [])
                 .Select(h => h as JsonObject ?? throw new RefusedException("each hand must be an object"))
-                .Select(h => new Hold(h.Whole("cast", 0), h.Hand(), h.Whole("start", 0), h.Whole("end", 0)))
+                .Select(h => new Hold(h.Whole("cast", 0), h.Hand(), h.Whole("start", 0), h.Whole("end", 0), h.Flag("stays", false)))
                 .Select(h =>
                     h.Start >= 0 && h.End >= h.Start
                         ? h
@@ -108,6 +110,27 @@ public static class AttachOperation
 
     /// <summary>Casts that hands belong to, each once, in order: the node stands on them.</summary>
     public static IReadOnlyList<int> CastsOf(JsonObject p) => Casts(HandsOf(p));
+
+    /// <summary>For each cast that has hold with both hands at once: when, and which of them leads; so that the other can be brought along.</summary>
+    public static IReadOnlyDictionary<int, IReadOnlyList<JoinedHands>> BothOf(IEnumerable<Hold> hands) =>
+        hands
+            .GroupBy(h => h.Cast)
+            .Select(g =>
+                (
+                    Cast: g.Key,
+                    Joined: (IReadOnlyList<JoinedHands>)
+                        [
+                            .. from lead in g.Where(h => h.Hand == g.First().Hand)
+                            from other in g.Where(h => h.Hand != lead.Hand)
+                            let both = new JoinedHands(lead.Hand, Math.Max(lead.Start, other.Start), Math.Min(lead.End, other.End))
+                            where both.Start <= both.End
+                            orderby both.Start
+                            select both,
+                        ]
+                )
+            )
+            .Where(x => x.Joined.Count > 0)
+            .ToDictionary(x => x.Cast, x => x.Joined);
 
     private static List<int> Casts(IEnumerable<Hold> hands) => [.. hands.Select(h => h.Cast).Distinct()];
 

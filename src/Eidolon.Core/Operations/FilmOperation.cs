@@ -10,7 +10,7 @@ namespace Eidolon.Core.Operations;
 public static class FilmOperation
 {
     /// <summary>Films to the performer's skeleton: cameras placed, films brought in step, all poses together.</summary>
-    public static Operation Solve { get; } = new("solve-video", 2, NodeKind.Solve, "Solve", "Solve the films", (input, _, c) =>
+    public static Operation Solve { get; } = new("solve-video", 3, NodeKind.Solve, "Solve", "Solve the films", (input, _, c) =>
         {
             var own = input.Own as FilmValue ?? throw new RefusedException("the take has no films with tracked points");
             var who = c.Resources.Performer(c.Scope.Subject).Body;

@@ -39,6 +39,7 @@ public static class OperationRegistry
             ContactOperation.Contacts,
             RetargetOperation.Retarget,
             RetargetOperation.PushOut,
+            RetargetOperation.Together,
             RetargetOperation.Grip,
             AttachOperation.Attach,
             SceneOperations.Clips,

@@ -35,8 +35,8 @@ internal static class Parameters
     public static string Needed(this JsonObject p, string name) => p.Text(name) ?? throw Bad(name, "given");
 
     /// <summary>Which hand is meant: HandL or HandR.</summary>
-    public static BodyRole Hand(this JsonObject p) =>
-        p.Needed("hand") switch
+    public static BodyRole Hand(this JsonObject p, string name = "hand") =>
+        p.Needed(name) switch
         {
             "HandL" => BodyRole.HandL,
             "HandR" => BodyRole.HandR,

@@ -10,7 +10,7 @@ public static class RetargetOperation
 {
     /// <summary>Parameters: travel (scaled, footprints), place, turn (role → 0 to 100), offset (role → [left, up, ahead] mm), keys (role →
     /// [{frame, place, turn}]), floor (m), feetFlat, lean (0 to 100). The character is the cast's own.</summary>
-    public static Operation Retarget { get; } = new("retarget", 4, NodeKind.Cast, "Retarget", "Retarget", (input, p, c) =>
+    public static Operation Retarget { get; } = new("retarget", 5, NodeKind.Cast, "Retarget", "Retarget", (input, p, c) =>
         {
             var source = input.Inputs.OfType<MotionValue>().FirstOrDefault() ?? throw new RefusedException("the take is not solved yet");
             var setup = SetupFrom(p) with { Contacts = source.Contacts };
@@ -47,6 +47,64 @@ public static class RetargetOperation
                 PushOutJson(report)
             );
         }) { Reads = (scope, _) => [new(ResourceKind.Character, scope.Target)] };
+
+    /// <summary>
+    /// Hands lie to each other as the performer's did while both have hold of one thing; parameters: hands [{lead (HandL, HandR), start, end (frames,
+    /// both inside)}]. It stands on the performer's motion as well.
+    /// </summary>
+    public static Operation Together { get; } = new("together", 1, NodeKind.Cast, "Retarget", "Hands together", (input, p, c) =>
+        {
+            var played = input.Moving("retarget first");
+            var source = input.Inputs.OfType<MotionValue>().FirstOrDefault() ?? throw new RefusedException("the take is not solved yet");
+            var joined = Joined(p);
+            var (motion, report) = HandsTogether.Apply(source.Motion, played.Motion, joined, c.Cancel);
+            var worst = report.Short.Max(s => s.Millimetres);
+            return new OperationResult(
+                played with
+                {
+                    Motion = motion,
+                },
+                worst < 0.5 ? $"moved by up to {report.MovedMillimetres:0} mm" : $"up to {worst:0} mm out of reach",
+                new JsonObject
+                {
+                    ["movedMillimetres"] = Math.Round(report.MovedMillimetres, 1),
+                    ["hands"] = new JsonArray([
+                        .. report.Short.Select(s =>
+                            (JsonNode)new JsonObject { ["shortMillimetres"] = Math.Round(s.Millimetres, 1), ["frame"] = s.Frame }
+                        ),
+                    ]),
+                }
+            );
+        }) { Once = true, FitsRecipe = _ => false };
+
+    /// <summary>Parameters of hands that keep to each other.</summary>
+    public static JsonObject TogetherParameters(IEnumerable<JoinedHands> hands) =>
+        new()
+        {
+            ["hands"] = new JsonArray([
+                .. hands.Select(h =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["lead"] = h.Lead.ToString(),
+                            ["start"] = h.Start,
+                            ["end"] = h.End,
+                        }
+                ),
+            ]),
+        };
+
+    private static List<JoinedHands> Joined(JsonObject p)
+    {
+        var hands = (p["hands"] as JsonArray ?? [])
+            .Select(h => h as JsonObject ?? throw new RefusedException("each hand must be an object"))
+            .Select(h => new JoinedHands(h.Hand("lead"), h.Whole("start", 0), h.Whole("end", 0)))
+            .ToList();
+        return hands.Find(h => h.Start < 0 || h.End < h.Start) is { } bad
+                ? throw new RefusedException($"both hands hold from a frame to a later one, not from {bad.Start} to {bad.End}")
+            : hands.Count > 0 ? hands
+            : throw new RefusedException("nothing is held with both hands");
+    }
 
     /// <summary>
     /// Fingers closed around what hands hold; parameters: hands [{hand (HandL, HandR), start, end (frames, both inside), fingers (thumb to little, 0 straight

@@ -16,7 +16,7 @@ public static class SceneOperations
     /// clip is cut from; frames, end
     /// exclusive), overlap (frames, where a clip says nothing), inPlace (without the way over the floor). The node's inputs are those casts, in order.
     /// </summary>
-    public static Operation Clips { get; } = new("clips", 5, NodeKind.Track, "Assemble", "Clips", (input, p, c) =>
+    public static Operation Clips { get; } = new("clips", 6, NodeKind.Track, "Assemble", "Clips", (input, p, c) =>
         {
             var clips = ClipsOf(p);
             if (clips.Count == 0)
@@ -37,7 +37,7 @@ public static class SceneOperations
     /// <summary>
     /// The best cycle of what the clips make, closed; parameters: cycles (how often, from 1), inPlace, bend (degrees to the left in a cycle, 0 for
     /// straight; left out: as it goes).</summary>
-    public static Operation Loop { get; } = new("loop", 2, NodeKind.Track, "Assemble", "Loop", (input, p, c) =>
+    public static Operation Loop { get; } = new("loop", 3, NodeKind.Track, "Assemble", "Loop", (input, p, c) =>
         {
             var below = input.Moving("there is no motion to loop yet");
             var cycles = p.Whole("cycles", 1);

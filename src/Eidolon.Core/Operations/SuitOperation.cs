@@ -10,7 +10,7 @@ namespace Eidolon.Core.Operations;
 public static class SuitOperation
 {
     /// <summary>Sensors to the wearer's skeleton, and the way through the room.</summary>
-    public static Operation Solve { get; } = new("solve-suit", 1, NodeKind.Solve, "Solve", "Solve the suit", (input, _, c) =>
+    public static Operation Solve { get; } = new("solve-suit", 2, NodeKind.Solve, "Solve", "Solve the suit", (input, _, c) =>
         {
             var own = input.Own as SuitValue ?? throw new RefusedException("the take has no recording of a suit");
             var who = c.Resources.Performer(c.Scope.Subject);

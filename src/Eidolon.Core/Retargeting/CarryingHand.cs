@@ -8,7 +8,8 @@ namespace Eidolon.Core.Retargeting;
 /// <param name="Hand">HandL or HandR.</param>
 /// <param name="Start">First frame.</param>
 /// <param name="End">Last frame, inside.</param>
-public sealed record CarryingHand(Motion Performer, Motion Character, BodyRole Hand, int Start, int End);
+/// <param name="Stays">Let go, the prop stays where it is until another hand has it; else it goes on as it was recorded.</param>
+public sealed record CarryingHand(Motion Performer, Motion Character, BodyRole Hand, int Start, int End, bool Stays = false);
 
 /// <summary>How one hand kept to the prop.</summary>
 /// <param name="Hand">Which of the hands that were given.</param>

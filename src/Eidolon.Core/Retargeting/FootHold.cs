@@ -17,15 +17,24 @@ internal sealed class FootHold
         TurnFadeMost = 0.2,
         ShortestTurn = 0;
 
+    /// <summary>A foot that turns by itself where its hold fades leaves the fade less of the performer's fastest turn; at least this, radians a second.</summary>
+    private const double TurnFadeLeast = 0.5;
+
+    /// <summary>Where it fades fastest, in the middle, it is so many times as fast as on the whole: the slope of t²(3 − 2t).</summary>
+    private const double Steepest = 1.5;
+
     private readonly BodyRole _foot;
     private readonly BodyRole _toes;
     private readonly int _frames;
     private readonly double _rate;
+    private readonly double _fastest;
 
-    public FootHold(BodyRole foot, int frames, double rate)
+    /// <param name="rate">Frames a second.</param>
+    /// <param name="fastest">No bone of the performer turns faster, radians a frame; none is known where it is left out.</param>
+    public FootHold(BodyRole foot, int frames, double rate, float fastest = float.PositiveInfinity)
     {
         _foot = foot;
-        _rate = rate;
+        (_rate, _fastest) = (rate, fastest * rate);
         _toes = foot == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR;
         _frames = frames;
         Offset = new Vector3[frames];
@@ -152,8 +161,8 @@ internal sealed class FootHold
                 }
 
                 var mean = ground?.Lay(turns[(a + b) / 2]) ?? turns[(a + b) / 2];
-                int before = Reach(turns[a], mean),
-                    after = Reach(turns[b], mean);
+                int before = Reach(turns, a, -1, mean),
+                    after = Reach(turns, b, 1, mean);
                 for (var f = Math.Max(0, a - before + 1); f <= Math.Min(_frames - 1, b + after - 1); f++)
                 {
                     var t =
@@ -170,9 +179,21 @@ internal sealed class FootHold
         }
     }
 
-    /// <summary>Frames a turn takes to fade.</summary>
-    private int Reach(Quaternion from, Quaternion to) =>
-        Math.Max(1, (int)Math.Round(Math.Clamp(Rotations.Angle(from, to) / TurnFadeSpeed, TurnFade, TurnFadeMost) * _rate));
+    /// <summary>Frames a held turn takes to fade from a frame on, or before it.</summary>
+    private int Reach(Quaternion[] turns, int at, int way, Quaternion held)
+    {
+        // The fastest turn of the foot itself while it fades: both come together.
+        double own = 0;
+        for (var k = 0; k < TurnFadeMost * _rate; k++)
+        {
+            int f = at + (way * k),
+                next = f + way;
+            own = next >= 0 && next < _frames ? Math.Max(own, Rotations.Angle(turns[f], turns[next]) * _rate) : own;
+        }
+
+        var speed = Math.Clamp((_fastest - own) / Steepest, TurnFadeLeast, TurnFadeSpeed);
+        return Math.Max(1, (int)Math.Round(Math.Clamp(Rotations.Angle(turns[at], held) / speed, TurnFade, TurnFadeMost) * _rate));
+    }
 
     private void Fade(bool[] set)
     {

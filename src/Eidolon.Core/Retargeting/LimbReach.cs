@@ -92,6 +92,20 @@ internal readonly struct LimbReach
         places[_end] = places[_lower] + (c - b);
     }
 
+    /// <summary>Local turns from the limb's new ones in the world; its end keeps its turn in the world, what else hangs from it goes along.</summary>
+    /// <param name="carried">Everything from the limb's root down, parents first.</param>
+    public void Settle(Skeleton s, ReadOnlySpan<int> carried, Span<Quaternion> turns, Span<Vector3> places, Span<Quaternion> local)
+    {
+        foreach (var j in carried)
+        {
+            var parent = s.Parents[j];
+            var led = j == _upper || j == _lower || j == _end;
+            turns[j] = led ? turns[j] : Quaternion.Normalize(turns[parent] * local[j]);
+            local[j] = led ? Quaternion.Normalize(Quaternion.Conjugate(turns[parent]) * turns[j]) : local[j];
+            places[j] = j == _upper ? places[j] : places[parent] + Vector3.Transform(s[j].Offset, turns[parent]);
+        }
+    }
+
     public (int Upper, int Lower, int End) Joints => (_upper, _lower, _end);
 
     private void Turn(Span<Quaternion> turns, Span<Vector3> places, Vector3 middle, Vector3 end)

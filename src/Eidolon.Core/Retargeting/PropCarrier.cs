@@ -7,7 +7,8 @@ namespace Eidolon.Core.Retargeting;
 /// <summary>
 /// A prop that goes by the hands of characters: it lies in a character's hand as it lay in the performer's. Of several hands the first leads: it has
 /// the prop where it should be, the others say with it how the prop is turned. A hand that lets go while another holds hands it over. Where nobody
-/// holds it the prop lies on the floor below where it was put down, and goes up into the hand that takes it.
+/// holds it the prop lies on the floor below where it was put down, or stays where the hand let it go if that is asked, and goes up into the hand that
+/// takes it.
 /// </summary>
 public static class PropCarrier
 {
@@ -52,7 +53,7 @@ public static class PropCarrier
                 : null;
         }
 
-        var places = Everywhere(recorded, held, ease);
+        var places = Everywhere(recorded, held, ease, before => Array.Exists(palms, p => p.Stays && p.End == before));
         return (places, Told(recorded, places, palms));
     }
 
@@ -63,17 +64,24 @@ public static class PropCarrier
             new(Vector3.Lerp(a.Move, b.Move, share), Rotations.Slerp(a.Turn, b.Turn, share));
 
         /// <summary>On the floor as it was recorded: neither higher nor tilted otherwise.</summary>
+        /// <summary>What keeps the prop at one frame where this put it at another; hidden, nothing is known of it.</summary>
+        public Correction Staying(PropPlaces recorded, int at, int f)
+        {
+            var turn = Quaternion.Normalize(Turn * recorded.Turns[at] * Quaternion.Conjugate(recorded.Turns[f]));
+            return new(recorded.Positions[at] + Move - recorded.Positions[f], turn);
+        }
+
         public Correction Lying() => new(Move with { Y = 0 }, Rotations.Twist(Turn, Vector3.UnitY));
     }
 
     /// <summary>One hand over the frames it holds.</summary>
-    private sealed record Palms(int Start, int End, int Ease, PalmPath Performer, PalmPath Character)
+    private sealed record Palms(int Start, int End, bool Stays, int Ease, PalmPath Performer, PalmPath Character)
     {
         public static Palms Of(CarryingHand h, int index, int frames, int ease)
         {
             var end = Math.Min(h.End, Math.Min(frames, Math.Min(h.Performer.FrameCount, h.Character.FrameCount)) - 1);
             return h.Start >= 0 && h.Start <= end
-                ? new Palms(h.Start, end, ease, new(h.Performer, h.Hand, h.Start, end), new(h.Character, h.Hand, h.Start, end))
+                ? new Palms(h.Start, end, h.Stays, ease, new(h.Performer, h.Hand, h.Start, end), new(h.Character, h.Hand, h.Start, end))
                 : throw new RefusedException($"hand {index + 1} has no frames here: {h.Start} to {h.End} of {frames}");
         }
 
@@ -157,7 +165,7 @@ public static class PropCarrier
         return new Correction(place - recorded.Positions[f], Quaternion.Normalize(into * moved));
     }
 
-    private static PropPlaces Everywhere(PropPlaces recorded, Correction?[] held, int ease)
+    private static PropPlaces Everywhere(PropPlaces recorded, Correction?[] held, int ease, Func<int, bool> stays)
     {
         var all = new Correction[held.Length];
         var previous = -1;
@@ -170,7 +178,7 @@ public static class PropCarrier
 
             if (f - previous > 1)
             {
-                Between(recorded, held, all, previous, f);
+                Between(recorded, held, all, previous, f, stays(previous));
             }
 
             if (f < held.Length)
@@ -191,8 +199,19 @@ public static class PropCarrier
     }
 
     /// <summary>Frames that nobody holds, between the frame before them and the one after; either may be outside the take.</summary>
-    private static void Between(PropPlaces recorded, Correction?[] held, Correction[] all, int before, int after)
+    private static void Between(PropPlaces recorded, Correction?[] held, Correction[] all, int before, int after, bool stays)
     {
+        if (stays)
+        {
+            for (var f = before + 1; f < after; f++)
+            {
+                var known = MarkerTake.Seen(recorded.Positions[before]) && MarkerTake.Seen(recorded.Positions[f]);
+                all[f] = known ? held[before]!.Value.Staying(recorded, before, f) : (f > before + 1 ? all[f - 1] : held[before]!.Value);
+            }
+
+            return;
+        }
+
         Correction? earlier = before >= 0 ? held[before] : null,
             later = after < held.Length ? held[after] : null;
         // Seen from the performer's hand to the next one in the air: it goes over. Else it lies, or will.

@@ -83,7 +83,8 @@ internal sealed class RetargetWork
             _body.Stand(f, hips[f]);
         }
 
-        var feet = Array.ConvertAll(_legs, PlanFoot);
+        var fastest = FastestTurn.Find(_source.Skeleton, _sourceTurns).Angle;
+        var feet = Array.ConvertAll(_legs, leg => PlanFoot(leg, fastest));
         Vector3[][] soles = [Soles(_legs[0], feet[0]), Soles(_legs[1], feet[1])];
         var held = _arms.Where(a => !a.Hold.IsFree).ToArray();
         var leaning = _setup.Lean > 0 && held.Length > 0;
@@ -113,7 +114,6 @@ internal sealed class RetargetWork
             HoldBody(f, lean, within);
         }
 
-        var fastest = FastestTurn.Find(_source.Skeleton, _sourceTurns);
         for (var side = 0; side < 2; side++)
         {
             if (_arms[side] is { Hold.IsFree: true, Middle.IsFree: true })
@@ -121,7 +121,7 @@ internal sealed class RetargetWork
                 continue;
             }
 
-            var reaches = ArmReaches(_arms[side], hands[side], fastest.Angle);
+            var reaches = ArmReaches(_arms[side], hands[side], fastest);
             for (var f = 0; f < _frames; f++)
             {
                 Step(f, 0.6 + (0.2 * side), cancel, progress);
@@ -129,7 +129,7 @@ internal sealed class RetargetWork
             }
         }
 
-        return Finish(volumes, fastest.Angle);
+        return Finish(volumes, fastest);
     }
 
     private void Step(int f, double done, CancellationToken cancel, IProgress<double>? progress)
@@ -141,12 +141,13 @@ internal sealed class RetargetWork
         }
     }
 
-    private FootHold PlanFoot(Limb leg)
+    /// <param name="fastest">The performer's fastest turn, radians a frame.</param>
+    private FootHold PlanFoot(Limb leg, float fastest)
     {
         var joint = leg.Reach.End;
         var toes = leg.End == BodyRole.FootL ? BodyRole.ToesL : BodyRole.ToesR;
         var toe = _target.IndexOf(toes);
-        var hold = new FootHold(leg.End, _frames, _source.FrameRate);
+        var hold = new FootHold(leg.End, _frames, _source.FrameRate, fastest);
         if (!leg.Hold.IsFree)
         {
             float Level(Contact c)

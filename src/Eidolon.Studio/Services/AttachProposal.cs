@@ -49,4 +49,20 @@ public static class AttachProposal
                 .SelectMany(g => g.OrderBy(h => h.Start))
         );
     }
+
+    /// <summary>Entries by which characters that hold something with both hands bring the other hand along with the one that leads.</summary>
+    /// <exception cref="RefusedException">Nobody holds anything with both hands.</exception>
+    public static IReadOnlyList<NewEntry> Together(OpenTake open)
+    {
+        var both = AttachOperation.BothOf(open.Attached.SelectMany(HoldsOf));
+        return both.Count == 0
+            ? throw new RefusedException("nobody holds anything with both hands")
+            : [.. both.Select(b => new NewEntry(RetargetOperation.Together.Name, RetargetOperation.TogetherParameters(b.Value), b.Key))];
+    }
+
+    /// <summary>The hands that have an attached prop; none where it goes as it was recorded.</summary>
+    private static IEnumerable<AttachOperation.Hold> HoldsOf(OpenTake.Role attached) =>
+        attached
+            .Node.Entries.Where(e => e.Operation == AttachOperation.Attach.Name && e.On)
+            .SelectMany(e => AttachOperation.HandsOf(e.ToEntry().Parameters));
 }

@@ -41,6 +41,15 @@ public sealed class LedgerService(
         return new Answer(await AtOnce(owner, new AddEntries(operation, parameters, node), seen, cancel), null);
     }
 
+    /// <summary>Adds several entries in one job: all of them or none.</summary>
+    public async Task<Answer> AddAll(
+        LedgerOwner owner,
+        string title,
+        IReadOnlyList<NewEntry> entries,
+        int? seen,
+        CancellationToken cancel
+    ) => new(null, await jobs.Change(owner, title, new AddEntries(entries), seen, cancel: cancel));
+
     /// <summary>A change that runs nothing itself: switching, taking back, another order. What stands on it follows by a job.</summary>
     public async Task<KeptChange> AtOnce(LedgerOwner owner, LedgerChange change, int? seen, CancellationToken cancel)
     {

@@ -1,5 +1,6 @@
 using System.Numerics;
 using Eidolon.Core.Cleaning;
+using Eidolon.Core.Geometry;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
@@ -17,6 +18,7 @@ public sealed class ContactTests
     [InlineData("crate-carry")]
     [InlineData("deck-crouch")]
     [InlineData("gangplank-hop")]
+    [InlineData("suit-patrol")]
     public void Contacts_begin_and_end_within_17_ms_at_every_rate(string scene)
     {
         foreach (var rate in new double[] { 60, 100, 240 })
@@ -63,6 +65,47 @@ public sealed class ContactTests
         Assert.Equal(2, shuffled.Count);
         Assert.True(shuffled[0].End < n && shuffled[1].Start >= n - 1, string.Join(" ", shuffled));
         Assert.Single(PlantedRanges.Find([Path(t => 0.03f * (float)t)], rate));
+    }
+
+    [Theory]
+    [InlineData(60)]
+    [InlineData(100)]
+    [InlineData(240)]
+    public void A_foot_that_is_dragged_along_the_floor_has_stood_twice(double rate)
+    {
+        // A second still, so far along within 0.7 s without ever leaving the floor, a second still.
+        List<(double Start, double End)> Dragged(float way) =>
+            PlantedRanges.Find(
+                [
+                    [
+                        .. Enumerable
+                            .Range(0, (int)(2.7 * rate))
+                            .Select(f => new Vector3(way * CubicSpline.MinimumJerk((float)(((f / rate) - 1) / 0.7)), 0.03f, 0)),
+                    ],
+                ],
+                rate
+            );
+        var stands = Dragged(0.08f);
+        Assert.Equal(2, stands.Count);
+        // Slow at first and last, the drag is told once it has begun to be one.
+        Assert.InRange(stands[0].End / rate, 0.95, 1.25);
+        Assert.InRange(stands[1].Start / rate, 1.45, 1.75);
+        // What creeps by less than that is one stand.
+        Assert.Single(Dragged(0.03f));
+    }
+
+    [Fact]
+    public void Somebody_kneeling_stands_on_their_toes()
+    {
+        foreach (var person in Strangers.Some(3, 5))
+        {
+            var actor = SceneCatalog.Perform("cam-mend-net", person, 3).Actors[0];
+            var misses = ContactScore.Misses(actor).ToArray();
+            // Dragged to where they stand, feet come to rest so slowly that a frame or two more or less is nobody's fault.
+            var good = misses.Count(m => Math.Abs(m) <= 0.0251);
+            Assert.True(good >= misses.Length - 2, $"{person.Stature} m: {string.Join(' ', misses.Select(m => $"{m * 1000:0}"))}");
+            Assert.All(misses, m => Assert.True(Math.Abs(m) < 0.2, $"{m * 1000:0} ms"));
+        }
     }
 
     [Fact]

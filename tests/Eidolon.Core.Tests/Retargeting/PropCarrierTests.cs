@@ -269,4 +269,40 @@ public sealed class PropCarrierTests
         var places = Enumerable.Range(0, 200).Select(At).ToArray();
         return (still, other, new PropPlaces(60, places, [.. Enumerable.Repeat(Quaternion.Identity, 200)]));
     }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public void Let_go_it_stays_where_it_is_where_that_is_asked(bool stays)
+    {
+        var (motion, pole, grips) = Walk.Value;
+        var played = Played(motion, "Lamplighter");
+        var hold = grips.MaxBy(g => g.End - g.Start)!;
+        var (end, again) = (hold.Start + 200, hold.Start + 320);
+        var hidden = pole with { Positions = [.. pole.Positions] };
+        // A moment without samples while nobody has it.
+        hidden.Positions[end + 40] = MarkerTake.Hidden;
+        var (places, _) = PropCarrier.Carry(
+            hidden,
+            [
+                new CarryingHand(motion, played, hold.Hand, hold.Start, end, stays),
+                new CarryingHand(motion, played, hold.Hand, again, hold.End),
+            ]
+        );
+        // The performer walks on with it: without a word it goes on as it was recorded.
+        var gone = Vector3.Distance(places.Positions[end + 5], places.Positions[again - 5]);
+        Assert.True(stays ? gone < 1e-4f : gone > 0.5f, $"{gone}");
+        var turned = Rotations.Angle(places.Turns[end + 5], places.Turns[again - 5]);
+        Assert.True(!stays || turned < 1e-3f, $"{turned}");
+        // Where the hand was as it let go, and no leap there.
+        Assert.True(!stays || Vector3.Distance(places.Positions[end], places.Positions[end + 5]) < 0.03f);
+        for (var f = end - 30; stays && f <= end + 30; f++)
+        {
+            Assert.True(Vector3.Distance(places.Positions[f], places.Positions[f - 1]) < 0.06f, $"frame {f}");
+        }
+
+        // Taken up again it is in the hand after a moment.
+        var (inHand, _) = PropCarrier.Carry(pole, [new CarryingHand(motion, played, hold.Hand, hold.Start, hold.End)]);
+        Assert.True(Vector3.Distance(inHand.Positions[again + 60], places.Positions[again + 60]) < 1e-3f);
+    }
 }

@@ -30,6 +30,9 @@ public sealed record AttachedProp(
     /// <summary>Unfolded where somebody has it.</summary>
     public bool Open => Node is not null;
 
+    /// <summary>A character has both hands on it.</summary>
+    public bool BothHands => Refused is null && Node is not null && AttachOperation.BothOf(AttachOperation.HandsOf(Parameters)).Count > 0;
+
     public static AttachedProp Of(OpenTake open, OpenTake.Role prop, OpenTake.Role? chosen)
     {
         var attached = open.Attached.FirstOrDefault(c => c.Subject.Id == prop.Subject.Id);

@@ -56,6 +56,16 @@ public sealed partial class StepModel
         });
     }
 
+    /// <summary>Characters with both hands on something attached bring the other hand along.</summary>
+    public async Task<IActionResult> OnPostTogetherAsync(CancellationToken cancel)
+    {
+        var name = await slates.NameOf(Id, cancel) ?? string.Empty;
+        var title = RetargetOperation.Together.Title;
+        return await JobFragment.Answer(this, jobs, title, () =>
+            ledger.AddAll(Owner, $"{title}, {name}", AttachProposal.Together(takes.Open(Id)), Seen, cancel)
+        );
+    }
+
     public Task<IActionResult> OnGetJobAsync(int job, CancellationToken cancel) => JobFragment.Follow(this, jobs, job, cancel);
 
     public IActionResult OnPostStop(int job)

@@ -58,8 +58,8 @@ document.addEventListener("alpine:init", () => {
       this.turn = said.turn;
       this.hands = (said.hands ?? []).map((h, i) => this.row(h, drift[i]));
     },
-    row({ cast, hand, start, end }, drift) {
-      return { id: this.next++, who: `${cast} ${hand}`, start, end, off: drift ? `${Math.round(drift.millimetres)} mm` : "" };
+    row({ cast, hand, start, end, stays = false }, drift) {
+      return { id: this.next++, who: `${cast} ${hand}`, start, end, stays, off: drift ? `${Math.round(drift.millimetres)} mm` : "" };
     },
     add() {
       const clock = window.eidolon.clock,
@@ -79,7 +79,7 @@ document.addEventListener("alpine:init", () => {
     keep() {
       const hands = this.hands.map((h) => {
           const [cast, hand] = h.who.split(" ");
-          return { cast: Number(cast), hand, start: Number(h.start), end: Number(h.end) };
+          return { cast: Number(cast), hand, start: Number(h.start), end: Number(h.end), stays: h.stays };
         }),
         parameters = { hands, offset: [this.left, this.up, this.ahead].map((v) => Number(v) || 0) };
       if (this.turn) parameters.turn = this.turn;
