@@ -123,7 +123,7 @@ public sealed class HoldBrowserTests(DemoStudio studio) : TakePage(studio, paint
         // Put down there by hand, it stays.
         Click(".e-hands [type=checkbox]");
         Change(() => Click("[data-keep]"), "put down");
-        Assert.Equal(true, (bool)Held()!["hands"]![0]!["stays"]!);
+        Assert.True((bool)Held()!["hands"]![0]!["stays"]!);
         Browser.Until(
             "const d = eidolon.stage.props[1]?.data; return d && [0, 1, 2].every(k => Math.abs(d[1000 * 7 + k] - d[1200 * 7 + k]) < 1e-4)",
             "the pole to stay where the hand let it go"

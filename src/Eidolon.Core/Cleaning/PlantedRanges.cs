@@ -33,7 +33,8 @@ internal static class PlantedRanges
         ShuffleOfNoise = 8;
 
     /// <summary>
-    /// A foot that is dragged on, however slowly, has stood twice: where it is faster than this between two places so far apart, metres a second and metres.
+    /// A foot that is dragged from one place to another has stood twice: faster than this in between, less than half as fast in both places, which lie so
+    /// far apart; metres a second and metres.
     /// </summary>
     private const float Dragged = 0.12f,
         Elsewhere = 0.04f;
@@ -235,9 +236,9 @@ internal static class PlantedRanges
             return [(start, end)];
         }
 
-        return Vector3.Distance(path[Stillest(speed, start, cut)], path[Stillest(speed, cut, end)]) > Elsewhere
-            ? Places(path, speed, start, cut - 1).Concat(Places(path, speed, cut, end))
-            : [(start, end)];
+        var (before, after) = (Stillest(speed, start, cut), Stillest(speed, cut, end));
+        var twice = MathF.Max(speed[before], speed[after]) < Dragged / 2 && Vector3.Distance(path[before], path[after]) > Elsewhere;
+        return twice ? Places(path, speed, start, cut - 1).Concat(Places(path, speed, cut, end)) : [(start, end)];
     }
 
     private static int Stillest(float[] speed, int start, int end)
