@@ -123,6 +123,10 @@ public sealed class AttachTests(DemoStudio studio) : IClassFixture<DemoStudio>, 
         book.BringUp(owner);
         var apart = (double)Open(take.Id).Casts[0].State.Last("together")!.Report["hands"]![0]!["shortMillimetres"]!;
         Assert.True(before > 10 && Off() < apart + 2 && Off() < before / 2, $"{before} mm before, {Off()} after, {apart} out of reach");
+        // What clips is told of the arms as they are now.
+        var clips = Open(take.Id).Casts[0].State;
+        Assert.Equal(clips.Latest("clipping")!.ToJsonString(), clips.Last("together")!.Report["clipping"]!.ToJsonString());
+        Assert.NotEqual(clips.Last("retarget")!.Report["clipping"]!.ToJsonString(), clips.Latest("clipping")!.ToJsonString());
         // Taken back it goes as it was recorded, in the scene too.
         var entry = (await db.Nodes.AsNoTracking().Include(n => n.Entries).SingleAsync(n => n.Id == carried.Node.Id)).Entries.Single();
         Assert.Contains("Attach", await Post(page, "Remove", ("row", $"{entry.Id}")), StringComparison.OrdinalIgnoreCase);

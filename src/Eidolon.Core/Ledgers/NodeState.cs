@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Eidolon.Core.Operations;
 
 namespace Eidolon.Core.Ledgers;
@@ -45,6 +46,15 @@ public sealed record NodeState(LedgerNode Node, UInt128? Content, IReadOnlyList<
 
     /// <summary>Seconds to bring it up to date, by how long its entries took last.</summary>
     public double SecondsToRun => Entries.Where(e => e.Standing == EntryStanding.OutOfDate).Sum(e => e.Seconds);
+
+    /// <summary>A part of what was said of the value as it is now: of the last entry that is on and tells of it; null where none does.</summary>
+    public JsonNode? Latest(string part) =>
+        Enumerable
+            .Range(0, Entries.Count)
+            .Reverse()
+            .Where(i => Node.Entries[i].On)
+            .Select(i => Entries[i].Report?.Report[part])
+            .FirstOrDefault(said => said is not null);
 
     /// <summary>What the last entry of an operation that is on said; null when there is none, or it never ran.</summary>
     public EntryReport? Last(string operation)

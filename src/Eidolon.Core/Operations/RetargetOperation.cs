@@ -1,3 +1,4 @@
+using System.Numerics;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Clipping;
 using Eidolon.Core.Retargeting;
@@ -52,13 +53,18 @@ public static class RetargetOperation
     /// Hands lie to each other as the performer's did while both have hold of one thing; parameters: hands [{lead (HandL, HandR), start, end (frames,
     /// both inside)}]. It stands on the performer's motion as well.
     /// </summary>
-    public static Operation Together { get; } = new("together", 1, NodeKind.Cast, "Retarget", "Hands together", (input, p, c) =>
+    public static Operation Together { get; } =
+        new("together", 1, NodeKind.Cast, "Retarget", "Hands together", (input, p, c) =>
         {
             var played = input.Moving("retarget first");
             var source = input.Inputs.OfType<MotionValue>().FirstOrDefault() ?? throw new RefusedException("the take is not solved yet");
             var joined = Joined(p);
             var (motion, report) = HandsTogether.Apply(source.Motion, played.Motion, joined, c.Cancel);
             var worst = report.Short.Max(s => s.Millimetres);
+            // Arms that were moved clip elsewhere.
+            var turns = new Quaternion[motion.Rotations.Length];
+            var places = ForwardKinematics.WorldPositions(motion, turns);
+            var clipping = ClippingMeasure.Measure(motion, places, turns, c.Resources.Volumes(c.Scope.Target));
             return new OperationResult(
                 played with
                 {
@@ -73,9 +79,15 @@ public static class RetargetOperation
                             (JsonNode)new JsonObject { ["shortMillimetres"] = Math.Round(s.Millimetres, 1), ["frame"] = s.Frame }
                         ),
                     ]),
+                    ["clipping"] = ClippingJson(clipping),
                 }
             );
-        }) { Once = true, FitsRecipe = _ => false };
+        })
+        {
+            Once = true,
+            FitsRecipe = _ => false,
+            Reads = (scope, _) => [new(ResourceKind.Character, scope.Target)],
+        };
 
     /// <summary>Parameters of hands that keep to each other.</summary>
     public static JsonObject TogetherParameters(IEnumerable<JoinedHands> hands) =>

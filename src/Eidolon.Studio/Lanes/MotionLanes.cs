@@ -132,7 +132,7 @@ internal static class MotionLanes
                     setup,
                     cast.Motion!,
                     result.Report,
-                    cast.State.Last("push-out")?.Report ?? result.Report
+                    cast.State.Latest("clipping") as JsonArray ?? []
                 );
             }
         }
@@ -176,7 +176,7 @@ internal static class MotionLanes
         RetargetSetup setup,
         Motion motion,
         JsonObject report,
-        JsonObject clips
+        JsonArray clips
     )
     {
         foreach (var (role, values) in drift)
@@ -200,7 +200,7 @@ internal static class MotionLanes
             );
         }
 
-        var clipping = (clips["clipping"] as JsonArray)!.ToDictionary(c => (int)c!["frame"]!, c => (double)c!["depthMillimetres"]!);
+        var clipping = clips.ToDictionary(c => (int)c!["frame"]!, c => (double)c!["depthMillimetres"]!);
         var depth = Enumerable.Range(0, motion.FrameCount).Select(f => (double?)clipping.GetValueOrDefault(f)).ToArray();
         lanes.Add(
             (JsonNode)Lane(

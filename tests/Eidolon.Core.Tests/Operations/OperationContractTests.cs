@@ -42,7 +42,7 @@ public sealed class OperationContractTests
     [InlineData("retarget", "Cast Retarget - setup - recipe Character9")]
     [InlineData("push-out", "Cast Retarget - - - recipe Character9")]
     [InlineData("grip", "Cast Retarget - once - - ")]
-    [InlineData("together", "Cast Retarget - once - - ")]
+    [InlineData("together", "Cast Retarget - once - - Character9")]
     [InlineData("attach", "Attached Retarget - setup - - ")]
     [InlineData("clips", "Track Assemble - setup - - ")]
     [InlineData("loop", "Track Assemble - once - - ")]

@@ -46,7 +46,7 @@ public sealed class ReportModel(TakeService takes, StateNotes notes, Slates slat
     )
     {
         /// <summary>Findings of clipping, by parts.</summary>
-        public JsonArray Clipping => (Freed ?? Result)["clipping"] as JsonArray ?? [];
+        public JsonArray Clipping => Cast.State.Latest("clipping") as JsonArray ?? [];
 
         public double WorstSlide =>
             (Result["contacts"] as JsonArray ?? []).Select(c => (double)c!["slideMillimetres"]!).DefaultIfEmpty(0).Max();
