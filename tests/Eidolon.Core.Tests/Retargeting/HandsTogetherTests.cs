@@ -85,12 +85,19 @@ public sealed class HandsTogetherTests
     {
         var ines = Ines.Value;
         var played = Played(ines.Motion, name);
+        // A rig whose hand hangs otherwise.
+        var other = played.Skeleton.IndexOf(BodyRoles.Mirror(ines.Joined[0].Lead));
+        for (var f = 0; f < played.FrameCount; f++)
+        {
+            played.RotationsAt(f)[other] *= Rotations.AboutAxis(1, 0.2f);
+        }
+
         var before = ines.Off(played);
         Assert.True(before > 10, $"the hands fit anyway: {before:0.0} mm");
         var (motion, report) = HandsTogether.Apply(ines.Motion, played, ines.Joined);
         Assert.All(report.Short, s => Assert.True(s.Millimetres < 0.5, $"{s}"));
         Assert.True(ines.Off(motion) < 1, $"{before:0.0} mm before, {ines.Off(motion):0.00} after");
-        Assert.True(report.MovedMillimetres > before / 2, $"{report.MovedMillimetres}");
+        Assert.True(report.MovedMillimetres > 5, $"{report.MovedMillimetres}");
         var (was, now) = (World(played), World(motion));
         var s = motion.Skeleton;
         int[] arms = [.. s.Branch(s.IndexOf(BodyRole.UpperArmL)), .. s.Branch(s.IndexOf(BodyRole.UpperArmR))];
