@@ -111,26 +111,20 @@ public static class AttachOperation
     /// <summary>Casts that hands belong to, each once, in order: the node stands on them.</summary>
     public static IReadOnlyList<int> CastsOf(JsonObject p) => Casts(HandsOf(p));
 
-    /// <summary>For each cast that has hold with both hands at once: when, and which of them leads; so that the other can be brought along.</summary>
-    public static IReadOnlyDictionary<int, IReadOnlyList<JoinedHands>> BothOf(IEnumerable<Hold> hands) =>
-        hands
-            .GroupBy(h => h.Cast)
-            .Select(g =>
-                (
-                    Cast: g.Key,
-                    Joined: (IReadOnlyList<JoinedHands>)
-                        [
-                            .. from lead in g.Where(h => h.Hand == g.First().Hand)
-                            from other in g.Where(h => h.Hand != lead.Hand)
-                            let both = new JoinedHands(lead.Hand, Math.Max(lead.Start, other.Start), Math.Min(lead.End, other.End))
-                            where both.Start <= both.End
-                            orderby both.Start
-                            select both,
-                        ]
-                )
+    /// <summary>For each cast that has hold of one prop with both hands: when, and which of them leads; so that the other can be brought along.</summary>
+    /// <param name="props">The hands that have a prop, who leads first; a list for each prop.</param>
+    public static IReadOnlyDictionary<int, IReadOnlyList<JoinedHands>> BothOf(IEnumerable<IEnumerable<Hold>> props) =>
+        props
+            .SelectMany(hands => hands.GroupBy(h => h.Cast))
+            .SelectMany(g =>
+                from lead in g.Where(h => h.Hand == g.First().Hand)
+                from other in g.Where(h => h.Hand != lead.Hand)
+                let both = new JoinedHands(lead.Hand, Math.Max(lead.Start, other.Start), Math.Min(lead.End, other.End))
+                where both.Start <= both.End
+                select (g.Key, Both: both)
             )
-            .Where(x => x.Joined.Count > 0)
-            .ToDictionary(x => x.Cast, x => x.Joined);
+            .GroupBy(x => x.Key, x => x.Both)
+            .ToDictionary(g => g.Key, g => (IReadOnlyList<JoinedHands>)[.. g.OrderBy(b => b.Start)]);
 
     private static List<int> Casts(IEnumerable<Hold> hands) => [.. hands.Select(h => h.Cast).Distinct()];
 

@@ -17,7 +17,8 @@ internal sealed class FootHold
         TurnFadeMost = 0.2,
         ShortestTurn = 0;
 
-    /// <summary>A foot that turns by itself where its hold fades leaves the fade less of the performer's fastest turn; at least this, radians a second.</summary>
+    /// <summary>A foot that turns by itself where its hold fades leaves the fade less of the performer's fastest turn; at least this, radians a
+    /// second.</summary>
     private const double TurnFadeLeast = 0.5;
 
     /// <summary>Where it fades fastest, in the middle, it is so many times as fast as on the whole: the slope of t²(3 − 2t).</summary>

@@ -99,14 +99,13 @@ public static class HandsTogether
         private readonly int _last;
         private readonly int _ease;
         private readonly JoinedHands _stretch;
-        private readonly Motion _performer;
         private readonly Arm _lead;
         private readonly Arm _follow;
 
         public Pair(Motion performer, Motion character, JoinedHands stretch)
         {
             var frames = Math.Min(performer.FrameCount, character.FrameCount);
-            (_performer, _stretch, _start, _end) = (performer, stretch, stretch.Start, Math.Min(stretch.End, frames - 1));
+            (_stretch, _start, _end) = (stretch, stretch.Start, Math.Min(stretch.End, frames - 1));
             if (_start < 0 || _start > _end)
             {
                 throw new RefusedException($"both hands have no frames here: {stretch.Start} to {stretch.End} of {frames}");

@@ -54,7 +54,7 @@ public static class AttachProposal
     /// <exception cref="RefusedException">Nobody holds anything with both hands.</exception>
     public static IReadOnlyList<NewEntry> Together(OpenTake open)
     {
-        var both = AttachOperation.BothOf(open.Attached.SelectMany(HoldsOf));
+        var both = AttachOperation.BothOf(open.Attached.Select(HoldsOf));
         return both.Count == 0
             ? throw new RefusedException("nobody holds anything with both hands")
             : [.. both.Select(b => new NewEntry(RetargetOperation.Together.Name, RetargetOperation.TogetherParameters(b.Value), b.Key))];

@@ -362,7 +362,8 @@ public sealed class OperationReportTests
                 + "grip Close the fingers; hands Find the fingers; hide Samples out; "
                 + "join Join; label Label; layer Layer; loop Loop; "
                 + "push-out Push out; reconstruct Reconstruct; retarget Retarget; set-label Pinned label; smooth Smooth; solve Solve; "
-                + "solve-suit Solve the suit; solve-video Solve the films; split Split; straighten-path Straighten the path; tidy Tidy; together Hands together; trim Trim; "
+                + "solve-suit Solve the suit; solve-video Solve the films; split Split; straighten-path Straighten the path; tidy Tidy; together Hands together; "
+                + "trim Trim; "
                 + "trim-motion Trim; unlabel Labels off",
             string.Join("; ", OperationRegistry.All.Values.OrderBy(o => o.Name, StringComparer.Ordinal).Select(o => $"{o.Name} {o.Title}"))
         );

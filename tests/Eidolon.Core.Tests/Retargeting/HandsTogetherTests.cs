@@ -29,7 +29,7 @@ public sealed class HandsTogetherTests
         }
 
         public IReadOnlyList<JoinedHands> Joined =>
-            AttachOperation.BothOf(Grips.Select(g => new AttachOperation.Hold(1, g.Hand, g.Start, g.End)))[1];
+            AttachOperation.BothOf([Grips.Select(g => new AttachOperation.Hold(1, g.Hand, g.Start, g.End))])[1];
 
         /// <summary>How far the hand that does not lead is from where it lies on the crate, while both hold it, millimetres.</summary>
         public double Off(Motion character)
@@ -183,12 +183,16 @@ public sealed class HandsTogetherTests
     {
         AttachOperation.Hold Hold(int cast, BodyRole hand, int start, int end) => new(cast, hand, start, end);
         var both = AttachOperation.BothOf([
-            Hold(1, BodyRole.HandR, 10, 50),
-            Hold(1, BodyRole.HandR, 80, 90),
-            Hold(1, BodyRole.HandL, 20, 85),
-            Hold(2, BodyRole.HandL, 0, 99),
-            Hold(3, BodyRole.HandL, 0, 10),
-            Hold(3, BodyRole.HandR, 11, 20),
+            [
+                Hold(1, BodyRole.HandR, 10, 50),
+                Hold(1, BodyRole.HandR, 80, 90),
+                Hold(1, BodyRole.HandL, 20, 85),
+                Hold(2, BodyRole.HandL, 0, 99),
+                Hold(3, BodyRole.HandL, 0, 10),
+                Hold(3, BodyRole.HandR, 11, 20),
+            ],
+            // Another thing in the other hand is not one thing in both.
+            [Hold(2, BodyRole.HandR, 0, 99)],
         ]);
         Assert.Equal([1], both.Keys);
         Assert.Equal([new(BodyRole.HandR, 20, 50), new(BodyRole.HandR, 80, 85)], both[1]);

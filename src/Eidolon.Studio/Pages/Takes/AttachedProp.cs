@@ -31,7 +31,7 @@ public sealed record AttachedProp(
     public bool Open => Node is not null;
 
     /// <summary>A character has both hands on it.</summary>
-    public bool BothHands => Refused is null && Node is not null && AttachOperation.BothOf(AttachOperation.HandsOf(Parameters)).Count > 0;
+    public bool BothHands => Refused is null && Node is not null && AttachOperation.BothOf([AttachOperation.HandsOf(Parameters)]).Count > 0;
 
     public static AttachedProp Of(OpenTake open, OpenTake.Role prop, OpenTake.Role? chosen)
     {
