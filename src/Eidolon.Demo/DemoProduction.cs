@@ -349,7 +349,7 @@ public sealed class DemoProduction(EidolonDb db, SubjectLibrary library, LedgerB
         takes.Refresh(take.Id);
     }
 
-    /// <summary>A take of three witness films that began when each pleased, solved as it came: for a while the net is taken for a hand.</summary>
+    /// <summary>A take of three witness films that began when each pleased, and of the suit, solved as it came: for a while the net is taken for a hand.</summary>
     private async Task AddFilmTake(ShootDay day, CancellationToken cancel)
     {
         var shot = NetFilms.Shoot(HarbourCast.Ines);
@@ -366,7 +366,11 @@ public sealed class DemoProduction(EidolonDb db, SubjectLibrary library, LedgerB
             Note = shot.Truth.Note,
         };
         await TakeMaker.Add(db, take, [who], [], cancel);
-        await new SampleStore(db).WriteFilms(take.Id, who, shot.Films, shot.Pictures, cancel);
+        var store = new SampleStore(db);
+        await store.WriteFilms(take.Id, who, shot.Films, shot.Pictures, cancel);
+        // Ines wore the suit, too: switched on before the films, its poses first. Both are solved, the films count.
+        await store.WriteSuit(take.Id, who, shot.Suit(HarbourCast.Ines), cancel);
+        Run(take, new AddEntries(SuitOperation.Solve.Name, new JsonObject { ["late"] = Math.Round(shot.SuitLate, 3) }));
         Run(take, new AddEntries(FilmOperation.Solve.Name, []));
         takes.Refresh(take.Id);
     }

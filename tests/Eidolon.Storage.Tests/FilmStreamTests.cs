@@ -103,6 +103,56 @@ public sealed class FilmStreamTests : Studio
     }
 
     [Fact]
+    public void A_solve_from_another_recording_takes_the_place_of_the_one_there_was_and_can_be_taken_back()
+    {
+        var draft = new LedgerDraft(LedgerOwner.Take(1), 1, [new DraftNode(1, NodeKind.Solve, new NodeScope(1), "markers", [])], []);
+        LedgerDraft Add(string operation, JsonObject said) => LedgerEdits.Apply(draft, new AddEntries(operation, said)).Draft;
+        string Now() => string.Join(' ', draft.Nodes[0].Entries.Select(e => e.Entry.Operation + e.Entry.Parameters["late"]));
+        draft = Add("solve", []);
+        draft = Add("trim-motion", []);
+        draft = Add("solve-suit", new JsonObject { ["late"] = 2 });
+        Assert.Equal("solve-suit2 trim-motion", Now());
+        draft = Add("solve-video", []);
+        Assert.Equal("solve-video trim-motion", Now());
+        // Asked for again without a word it says what it said.
+        draft = Add("solve-suit", []);
+        Assert.Equal("solve-suit2 trim-motion", Now());
+        draft = LedgerEdits.Apply(draft, new TakeBackEntry()).Draft;
+        Assert.Equal("solve-video trim-motion", Now());
+        draft = LedgerEdits.Apply(draft, new BringAgain()).Draft;
+        Assert.Equal("solve-suit2 trim-motion", Now());
+        for (var k = 0; k < 3; k++)
+        {
+            draft = LedgerEdits.Apply(draft, new TakeBackEntry()).Draft;
+        }
+
+        Assert.Equal("solve trim-motion", Now());
+    }
+
+    [Fact]
+    public async Task Recordings_of_one_performance_stand_together_on_the_takes_clock()
+    {
+        var marked = await Take(null, Ines);
+        var filmed = await Filmed(Films());
+        await using var db = CreateDbContext();
+        var suit = new SuitTake(100, new float[200 * SuitTake.Stride]);
+        NodeValue? Root(Take take) =>
+            Book.Look(LedgerOwner.Take(take.Id)) is var l ? l.Runner.ValueAfter(l.Find(NodeKind.Solve, Ines)!.Id, 0) : null;
+        Assert.Null(Root(marked));
+        Assert.IsType<FilmValue>(Root(filmed));
+        foreach (var take in new[] { marked, filmed })
+        {
+            await new SampleStore(db).WriteSuit(take.Id, Ines, suit);
+            var recorded = Assert.IsType<RecordedValue>(Root(take));
+            Assert.Equal((take.FrameRate, take.FrameCount, 200), (recorded.FrameRate, recorded.FrameCount, recorded.Suit!.FrameCount));
+            Assert.Equal(take == filmed, recorded.Films is not null);
+            // It is known by the same name however it is asked for.
+            var look = Book.Look(LedgerOwner.Take(take.Id));
+            Assert.Equal(ContentHash.Of(recorded), look.Runner.ContentAfter(look.Find(NodeKind.Solve, Ines)!.Id, 0));
+        }
+    }
+
+    [Fact]
     public async Task A_suit_comes_back_bit_for_bit_lost_samples_too()
     {
         var take = await Take();

@@ -101,6 +101,88 @@ public sealed class FilmPageTests(DemoStudio studio) : IClassFixture<DemoStudio>
     }
 
     [Fact]
+    public async Task Films_and_a_suit_of_one_performance_are_compared_and_either_can_be_used()
+    {
+        var take = Take("HL_044_cam-mend-net_01");
+        using var client = new HttpClient { BaseAddress = new Uri(studio.Address) };
+        var solve = await client.GetStringAsync($"/takes/{take}/solve");
+        Assert.Contains("data-from=\"solve-suit\"", solve, StringComparison.Ordinal);
+        // The films are the take's own clock.
+        Assert.DoesNotContain("It begins at, s", solve, StringComparison.Ordinal);
+        Assert.Matches("aria-pressed=\"true\"\\s+data-from=\"solve-video\"", solve);
+        // Both were solved when the production was made: the suit's lies over the floor, for it knows nothing of the room.
+        var page = await client.GetStringAsync($"/takes/{take}/compare?a=from:solve-suit&b=now");
+        Assert.Matches("<option value=\"floor\"\\s+selected", page);
+        Assert.DoesNotContain("hardly are one performance", page, StringComparison.Ordinal);
+        Assert.Matches("id=\"apart\">[1-9][0-9]?\\.[0-9] <small>mm", page);
+
+        using var scope = studio.Services.CreateScope();
+        var (takes, states, ledger) = (
+            scope.ServiceProvider.GetRequiredService<TakeService>(),
+            scope.ServiceProvider.GetRequiredService<SolveStates>(),
+            scope.ServiceProvider.GetRequiredService<LedgerService>()
+        );
+        OpenTake.Role Role() => takes.Open(take).Performers.Single();
+        var films = Role().Motion!;
+        var owner = Storage.Model.LedgerOwner.Take(take);
+        await ledger.AtOnce(owner, states.Use(takes.Open(take), Role(), "from:solve-suit")!, null, default);
+        var worn = Role();
+        Assert.True(worn.Suit);
+        Assert.Null(worn.Films);
+        Assert.Equal((films.FrameRate, films.FrameCount), (worn.Motion!.FrameRate, worn.Motion.FrameCount));
+        Assert.True((double)worn.Solved!.Report["lateSeconds"]! < -10);
+        Assert.Contains("It begins at, s", await client.GetStringAsync($"/takes/{take}/solve"), StringComparison.Ordinal);
+        // One step back and the films count again.
+        await ledger.AtOnce(owner, new Storage.Ledger.TakeBackEntry(), null, default);
+        Assert.True(Role().Filmed);
+        Assert.Equal(films.Rotations, Role().Motion!.Rotations);
+    }
+
+    [Fact]
+    public async Task A_suit_is_put_beside_a_marked_take_and_leaves_what_was_solved_of_it()
+    {
+        var take = Take("HL_014_haul-rope_02");
+        using var scope = studio.Services.CreateScope();
+        var takes = scope.ServiceProvider.GetRequiredService<TakeService>();
+        var before = takes.Open(take).Performers.Single();
+        Assert.Single(before.Solvers);
+        var desk = scope.ServiceProvider.GetRequiredService<ImportDesk>();
+        using var table = new MemoryStream();
+        SuitCsv.Write(table, StandIns.Inertial.SuitSimulator.WithPoses(before.Motion!, 4));
+        var item = desk.Put(table.ToArray(), "tobi-suit.csv");
+        using var client = new HttpClient { BaseAddress = new Uri(studio.Address) };
+        client.DefaultRequestHeaders.Add("X-Antiforgery", await client.Antiforgery());
+        async Task<string> Beside(string place)
+        {
+            var answer = await client.PostAsync(
+                "/record/import?handler=Take",
+                new FormUrlEncodedContent(new Dictionary<string, string> { ["id"] = item.Id, ["beside"] = place })
+            );
+            return await answer.Content.ReadAsStringAsync();
+        }
+
+        Assert.Contains(
+            $"value=\"{take}:{before.Subject.Id}\"",
+            await client.GetStringAsync($"/record/import?file={item.Id}"),
+            StringComparison.Ordinal
+        );
+        Assert.Contains("not on the slate", await Beside("9999:1"), StringComparison.Ordinal);
+        Assert.Contains("lies beside HL_014_haul-rope_02", await Beside($"{take}:{before.Subject.Id}"), StringComparison.Ordinal);
+        Assert.Null(desk.Find(item.Id));
+        var after = takes.Open(take).Performers.Single();
+        Assert.Equal(["solve", "solve-suit"], after.Solvers);
+        Assert.True(after.State.UpToDate);
+        Assert.Equal(before.State.Shown, after.State.Shown);
+        // Solved from it, once, the two are laid beside each other.
+        var states = scope.ServiceProvider.GetRequiredService<SolveStates>();
+        Assert.Contains(
+            "not solved from the suit yet",
+            Assert.Throws<RefusedException>(() => states.Find(takes.Open(take), after, "from:solve-suit", default)).Message,
+            StringComparison.Ordinal
+        );
+    }
+
+    [Fact]
     public void A_motion_that_was_turned_and_moved_is_laid_back_over_the_other()
     {
         using var scope = studio.Services.CreateScope();

@@ -52,12 +52,27 @@ public static class ContentHash
                 Add(hash, f);
                 Add(hash, f.Contacts);
                 break;
+            case RecordedValue r:
+                Add(hash, Recorded(r.FrameRate, r.Frames, r.Suit is null ? 0 : Of(r.Suit), r.Films is null ? 0 : Of(r.Films)));
+                Add(hash, r.Contacts);
+                break;
             default:
                 throw new NotSupportedException($"{value.GetType().Name} has no hash");
         }
 
         return hash.GetCurrentHashAsUInt128();
     }
+
+    /// <summary>The hash of a performance that was recorded in several ways, by those of its parts; 0 for one there is not.</summary>
+    public static UInt128 OfRecorded(double frameRate, int frames, UInt128 suit, UInt128 films)
+    {
+        var hash = new XxHash128();
+        Add(hash, Recorded(frameRate, frames, suit, films));
+        return hash.GetCurrentHashAsUInt128();
+    }
+
+    private static string Recorded(double frameRate, int frames, UInt128 suit, UInt128 films) =>
+        $"recorded|{frameRate:R}|{frames}|{Text(suit)}|{Text(films)}";
 
     /// <summary>The hash of a text, e.g. a library version's JSON.</summary>
     public static UInt128 Of(string text) => XxHash128.HashToUInt128(Encoding.UTF8.GetBytes(text));

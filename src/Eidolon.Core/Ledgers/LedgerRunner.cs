@@ -110,7 +110,7 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
             reads = [.. operation.Reads(pass.Node.Scope, entry.Parameters)];
             var resources = nodes.Resources(pass.Node);
             var used = reads.Select(r => (r, resources.Hash(r))).ToArray();
-            key = ResultKey.Of(entry, pass.Node.Scope, pass.Content, [.. pass.Inputs.Select(s => s.Content!.Value)], used);
+            key = ResultKey.Of(entry, pass.Node.Scope, OwnOf(pass, operation), [.. pass.Inputs.Select(s => s.Content!.Value)], used);
         }
         catch (Exception e) when (IsReason(e))
         {
@@ -141,7 +141,7 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
     {
         try
         {
-            var input = InputOf(pass, cancel);
+            var input = InputOf(pass, operation, cancel);
             var watch = Stopwatch.StartNew();
             var context = new OperationContext(new DeclaredResources(nodes.Resources(pass.Node), reads), pass.Node.Scope, progress, cancel);
             var result = operation.Run(input, entry.Parameters, context);
@@ -166,9 +166,12 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
         }
     }
 
-    private OperationInput InputOf(Pass pass, CancellationToken cancel) =>
+    /// <summary>Content of what an operation finds in its node.</summary>
+    private static UInt128? OwnOf(Pass pass, Operation operation) => operation.RootAside && pass.Untouched ? null : pass.Content;
+
+    private OperationInput InputOf(Pass pass, Operation operation, CancellationToken cancel) =>
         new(
-            pass.Content is { } own ? ValueAt(pass.Node, pass.Inputs, pass.Entries, pass.Entries.Count - 1, own, cancel) : null,
+            OwnOf(pass, operation) is { } own ? ValueAt(pass.Node, pass.Inputs, pass.Entries, pass.Entries.Count - 1, own, cancel) : null,
             [
                 .. pass.Inputs.Select(s =>
                     Value(s, s.Content!.Value, cancel) ?? throw new DamagedDataException("what it stands on cannot be read")
@@ -305,6 +308,9 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
 
         /// <summary>After the entries so far.</summary>
         public UInt128? Content { get; private set; } = root;
+
+        /// <summary>No entry has changed what the node holds before all of them.</summary>
+        public bool Untouched => _entries.TrueForAll(e => e.Standing != EntryStanding.Done);
 
         /// <summary>What nothing after it can pass.</summary>
         public (EntryStanding Standing, string Reason)? Blocked { get; private set; } =

@@ -51,6 +51,7 @@ public static class ContactOperation
                     MotionValue m => m with { Contacts = [.. m.Contacts, .. edits] },
                     SuitValue s => s with { Contacts = [.. s.Contacts, .. edits] },
                     FilmValue f => f with { Contacts = [.. f.Contacts, .. edits] },
+                    RecordedValue r => r with { Contacts = [.. r.Contacts, .. edits] },
                     _ => throw new RefusedException("only what a body does has contacts"),
                 },
                 $"{p.Needed("point").ToLowerInvariant()} {side}: {said}",

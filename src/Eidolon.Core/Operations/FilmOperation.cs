@@ -9,10 +9,17 @@ namespace Eidolon.Core.Operations;
 /// <summary>From what trackers saw in films to what the performer did.</summary>
 public static class FilmOperation
 {
-    /// <summary>Films to the performer's skeleton: cameras placed, films brought in step, all poses together.</summary>
-    public static Operation Solve { get; } = new("solve-video", 3, NodeKind.Solve, "Solve", "Solve the films", (input, _, c) =>
+    /// <summary>
+    /// Films to the performer's skeleton: cameras placed, films brought in step, all poses together. Parameters: late (seconds, where the performance
+    /// was recorded in other ways too: the first film's first picture is so long after the take's first frame; 0 when left out).
+    /// </summary>
+    public static Operation Solve { get; } =
+        new("solve-video", 3, NodeKind.Solve, "Solve", "Solve the films", (input, p, c) =>
         {
-            var own = input.Own as FilmValue ?? throw new RefusedException("the take has no films with tracked points");
+            var own = FilmsOf(input);
+            var recorded = input.Own as RecordedValue;
+            var take = recorded is null ? null : TakeClock.Of(recorded, own.Films[0].FrameRate, p);
+            var contacts = recorded?.Contacts ?? own.Contacts;
             var who = c.Resources.Performer(c.Scope.Subject).Body;
             var clock = Stopwatch.StartNew();
             var (motion, report) = FilmSolver.Solve(
@@ -20,7 +27,7 @@ public static class FilmOperation
                 own.Cameras,
                 who.Skeleton,
                 own.Fixes,
-                own.Contacts,
+                take?.Own(contacts) ?? contacts,
                 progress: c.Progress,
                 cancel: c.Cancel
             );
@@ -31,12 +38,40 @@ public static class FilmOperation
             said["boneLengths"] = new JsonObject(
                 who.BoneLengths.Select(b => KeyValuePair.Create(b.Key, (JsonNode?)Math.Round(b.Value, 6)))
             );
+            if (take is not null)
+            {
+                motion = take.Take(motion);
+                OnTheTake(said, take, own.FrameCount);
+            }
+
             return new OperationResult(
-                new MotionValue(motion) { Contacts = own.Contacts },
+                new MotionValue(motion) { Contacts = contacts },
                 string.Join(", ", report.ReprojectionPixels.Select(p => $"{p:0.0}")) + " px",
                 said
             );
-        }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
+        })
+        {
+            SetUp = true,
+            OneOf = SolveOperations.Solver,
+            Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)],
+        };
+
+    private static FilmValue FilmsOf(OperationInput input) =>
+        input.Own as FilmValue
+        ?? (input.Own as RecordedValue)?.Films
+        ?? throw new RefusedException("the take has no films with tracked points");
+
+    /// <summary>What a solve of films says, on the clock of a take that has one of its own; pictures keep their own numbers.</summary>
+    private static void OnTheTake(JsonObject said, TakeClock take, int own)
+    {
+        take.Take((JsonArray)said["contacts"]!);
+        take.Take(said["hands"]?["off"] as JsonArray ?? []);
+        said["offsetsSeconds"] = new JsonArray([
+            .. ((JsonArray)said["offsetsSeconds"]!).Select(o => (JsonNode)Math.Round((double)o! + take.Late, 5)),
+        ]);
+        (said["frames"], said["frameRate"], said["lateSeconds"]) = (take.Frames, take.FrameRate, Math.Round(take.Late, 4));
+        take.Warn((JsonArray)said["warnings"]!, own, "the first film");
+    }
 
     /// <summary>Puts fingers on the body where the films have hand points; their report lies under "hands".</summary>
     public static Motion Fingers(
@@ -72,7 +107,7 @@ public static class FilmOperation
     public static Operation Points { get; } =
         new("film-points", 1, NodeKind.Solve, "Solve", "Points by hand", (input, p, _) =>
         {
-            var own = input.Own as FilmValue ?? throw new RefusedException("the take has no films with tracked points");
+            var own = FilmsOf(input);
             var asked = (p["points"] as JsonArray ?? []).Select(FixOf).ToArray();
             if (asked.Length == 0)
             {
@@ -82,11 +117,9 @@ public static class FilmOperation
             bool Asked(FilmFix x) => asked.Any(a => (a.Film, a.Frame, a.Point) == (x.Film, x.Frame, x.Point));
             FilmFix[] fixes = [.. own.Fixes.Where(x => !Asked(x)), .. asked.Where(a => float.IsFinite(a.U))];
             FilmFixes.Apply(own.Films, fixes);
+            var mended = own with { Fixes = fixes };
             return new OperationResult(
-                own with
-                {
-                    Fixes = fixes,
-                },
+                input.Own is RecordedValue recorded ? recorded with { Films = mended } : mended,
                 string.Join(", ", asked.Select(a => $"{a.Point} {a.Frame}").Take(3)) + (asked.Length > 3 ? " …" : string.Empty),
                 []
             );

@@ -63,6 +63,23 @@ public sealed record FilmValue(IReadOnlyList<FilmTake> Films, IReadOnlyList<Came
     public override int FrameCount => Films[0].FrameCount;
 }
 
+/// <summary>
+/// A performance that was recorded in more than one way: a solve is made from one of them at a time, and stands on the take's own clock. Markers,
+/// where there are any, are what the node stands on.
+/// </summary>
+/// <param name="Suit">What the suit measured; null where none was worn.</param>
+/// <param name="Films">What trackers saw in films; null where there are none.</param>
+/// <param name="FrameRate">Of the take, frames a second.</param>
+/// <param name="Frames">Of the take.</param>
+public sealed record RecordedValue(SuitValue? Suit, FilmValue? Films, double FrameRate, int Frames) : NodeValue
+{
+    /// <summary>A person's word about contacts, in frames of the take.</summary>
+    public IReadOnlyList<ContactEdit> Contacts { get; init; } = [];
+
+    /// <summary>Frames of the take.</summary>
+    public override int FrameCount => Frames;
+}
+
 /// <summary>Where a prop is.</summary>
 public sealed record PlacesValue(PropPlaces Places) : NodeValue
 {

@@ -32,6 +32,19 @@ public sealed record Operation(
     /// <summary>There is at most one entry of it, and a second one takes the place of the first; unlike a set-up it stands on what is before it.</summary>
     public bool Once { get; init; }
 
+    /// <summary>Of all operations with the same word a node has one entry at most: another one takes its place. Null for those that stand for themselves.</summary>
+    public string? OneOf { get; init; }
+
+    /// <summary>
+    /// It works on what the node stands on: a recording that the node holds before any entry is nothing to it, so that one that comes later leaves its
+    /// result as it is.
+    /// </summary>
+    public bool RootAside { get; init; }
+
+    /// <summary>An entry of that operation is where an entry of this one would be.</summary>
+    public bool TakesPlaceOf(string operation) =>
+        operation == Name || (OneOf is { } word && OperationRegistry.TryFind(operation, out var other) && other.OneOf == word);
+
     /// <summary>Several are usually made one after the other: what stands on them waits until it is asked for.</summary>
     public bool Gathers { get; init; }
 

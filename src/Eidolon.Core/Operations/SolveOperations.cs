@@ -9,11 +9,15 @@ namespace Eidolon.Core.Operations;
 /// <summary>From the markers of a take to what its performers and props did.</summary>
 public static class SolveOperations
 {
+    /// <summary>Operations that make a performer's motion of a recording: of markers, a suit, films. A node has one of them.</summary>
+    public const string Solver = "solver";
+
     /// <summary>
     /// Markers to the performer's skeleton; parameters: slips ("follow": a marker that slipped hangs where it went from then on; else it is only said).
     /// What was decided about contacts stays.
     /// </summary>
-    public static Operation Solve { get; } = new("solve", 1, NodeKind.Solve, "Solve", "Solve", (input, p, c) =>
+    public static Operation Solve { get; } =
+        new("solve", 1, NodeKind.Solve, "Solve", "Solve", (input, p, c) =>
         {
             var (who, markers) = (c.Resources.Performer(c.Scope.Subject), input.MarkersBelow);
             var own = CarriedMarkers.Own(who.Prefix, markers);
@@ -25,13 +29,19 @@ public static class SolveOperations
                 (motion, report, slips) = SlipFollower.Solve(who.Body, own, slips, c.Cancel, c.Progress);
             }
 
-            IReadOnlyList<ContactEdit> contacts = (input.Own as MotionValue)?.Contacts ?? [];
+            var contacts = (input.Own as MotionValue)?.Contacts ?? (input.Own as RecordedValue)?.Contacts ?? [];
             return new OperationResult(
                 new MotionValue(motion.From(markers.FirstFrame)) { Contacts = contacts },
                 $"mean {report.Mean:0.0} mm",
                 ReportOf(who.Body, motion, report, slips, follow)
             );
-        }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
+        })
+        {
+            SetUp = true,
+            OneOf = Solver,
+            RootAside = true,
+            Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)],
+        };
 
     /// <summary>Finds a prop by its shape among the markers that nobody else carries.</summary>
     public static Operation FindProp { get; } = new("find-prop", 1, NodeKind.Places, "Solve", "Find the prop", (input, _, c) =>

@@ -9,16 +9,23 @@ namespace Eidolon.Core.Operations;
 /// <summary>From a suit's recording to what its wearer did.</summary>
 public static class SuitOperation
 {
-    /// <summary>Sensors to the wearer's skeleton, and the way through the room.</summary>
-    public static Operation Solve { get; } = new("solve-suit", 2, NodeKind.Solve, "Solve", "Solve the suit", (input, _, c) =>
+    /// <summary>
+    /// Sensors to the wearer's skeleton, and the way through the room. Parameters: late (seconds, where the performance was recorded in other ways
+    /// too: the suit's first frame is so long after the take's; 0 when left out).
+    /// </summary>
+    public static Operation Solve { get; } =
+        new("solve-suit", 2, NodeKind.Solve, "Solve", "Solve the suit", (input, p, c) =>
         {
-            var own = input.Own as SuitValue ?? throw new RefusedException("the take has no recording of a suit");
+            var recorded = input.Own as RecordedValue;
+            var own = input.Own as SuitValue ?? recorded?.Suit ?? throw new RefusedException("the take has no recording of a suit");
+            var take = recorded is null ? null : TakeClock.Of(recorded, own.Take.FrameRate, p);
+            var contacts = recorded?.Contacts ?? own.Contacts;
             var who = c.Resources.Performer(c.Scope.Subject);
             var clock = Stopwatch.StartNew();
             var (motion, report) = SuitSolver.Solve(
                 own.Take,
                 who.Body.Skeleton,
-                edits: own.Contacts,
+                edits: take?.Own(contacts) ?? contacts,
                 progress: c.Progress,
                 cancel: c.Cancel
             );
@@ -27,12 +34,32 @@ public static class SuitOperation
             said["boneLengths"] = new JsonObject(
                 who.Body.BoneLengths.Select(b => KeyValuePair.Create(b.Key, (JsonNode?)Math.Round(b.Value, 6)))
             );
+            if (take is not null)
+            {
+                motion = take.Take(motion);
+                OnTheTake(said, take, own.Take.FrameCount);
+            }
+
             return new OperationResult(
-                new MotionValue(motion) { Contacts = own.Contacts },
+                new MotionValue(motion) { Contacts = contacts },
                 $"{report.TravelMetres:0.0} m, {report.Disturbed.Count} disturbed",
                 said
             );
-        }) { SetUp = true, Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)] };
+        })
+        {
+            SetUp = true,
+            OneOf = SolveOperations.Solver,
+            Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)],
+        };
+
+    /// <summary>What a suit's solve says, with the frames of a take that has a clock of its own; the poses stay in the suit's.</summary>
+    private static void OnTheTake(JsonObject said, TakeClock take, int own)
+    {
+        take.Take((JsonArray)said["contacts"]!);
+        take.Take((JsonArray)said["disturbed"]!);
+        (said["frames"], said["frameRate"], said["lateSeconds"]) = (take.Frames, take.FrameRate, Math.Round(take.Late, 4));
+        take.Warn((JsonArray)said["warnings"]!, own, "the suit");
+    }
 
     /// <summary>Lays the end of the way on its start: for someone who came back to where they set out.</summary>
     public static Operation ClosePath { get; } = new("close-path", 1, NodeKind.Solve, "Solve", "Lay the end on the start", (input, _, _) =>

@@ -46,29 +46,28 @@ public static class MotionEdits
             return motion;
         }
 
-        return Sampled(motion, motion.FrameRate / rate, rate, WholeFrames(motion.FrameCount, motion.FrameRate, rate));
+        var step = motion.FrameRate / rate;
+        return At(motion, f => f * step, rate, WholeFrames(motion.FrameCount, motion.FrameRate, rate));
     }
 
     /// <summary>Played faster or slower at the same rate: turns by slerp, places linearly; what stands keeps standing.</summary>
     /// <param name="speed">2 takes half as long.</param>
     public static Motion Retime(Motion motion, double speed) =>
-        Math.Abs(speed - 1) < 1e-9 ? motion : Sampled(motion, speed, motion.FrameRate, WholeFrames(motion.FrameCount, speed, 1));
+        Math.Abs(speed - 1) < 1e-9 ? motion : At(motion, f => f * speed, motion.FrameRate, WholeFrames(motion.FrameCount, speed, 1));
 
-    /// <param name="step">Frames of the motion to one of the result.</param>
-    private static Motion Sampled(Motion motion, double step, double rate, int count)
+    /// <summary>The motion at other moments: turns by slerp, places linearly; before its first frame and after its last one it holds still.</summary>
+    /// <param name="at">The frame of the motion that a frame of the result shows, not whole.</param>
+    public static Motion At(Motion motion, Func<int, double> at, double rate, int count)
     {
         var n = motion.Skeleton.Count;
         var result = new Motion(motion.Skeleton, rate, count)
         {
             Warnings = motion.Warnings,
-            Morphs = motion.Morphs.ToDictionary(m => m.Key, m => ResampleCurve(m.Value, step, count)),
+            Morphs = motion.Morphs.ToDictionary(m => m.Key, m => CurveAt(m.Value, at, count)),
         };
         for (var i = 0; i < count; i++)
         {
-            var at = Math.Min(i * step, motion.FrameCount - 1);
-            var f = Math.Min((int)at, motion.FrameCount - 1);
-            var g = Math.Min(f + 1, motion.FrameCount - 1);
-            var t = (float)(at - f);
+            var (f, g, t) = Between(at(i), motion.FrameCount);
             for (var j = 0; j < n; j++)
             {
                 result.Rotations[(i * n) + j] =
@@ -259,17 +258,23 @@ public static class MotionEdits
         return result;
     }
 
-    private static float[] ResampleCurve(float[] values, double step, int count)
+    private static float[] CurveAt(float[] values, Func<int, double> at, int count)
     {
         var result = new float[count];
         for (var i = 0; i < count; i++)
         {
-            var at = Math.Min(i * step, values.Length - 1);
-            var f = (int)at;
-            var g = Math.Min(f + 1, values.Length - 1);
-            result[i] = values[f] + ((float)(at - f) * (values[g] - values[f]));
+            var (f, g, t) = Between(at(i), values.Length);
+            result[i] = values[f] + (t * (values[g] - values[f]));
         }
 
         return result;
+    }
+
+    /// <summary>The two frames a moment lies between, and how far it is towards the second.</summary>
+    private static (int Before, int After, float Share) Between(double at, int count)
+    {
+        at = Math.Clamp(at, 0, count - 1);
+        var f = (int)at;
+        return (f, Math.Min(f + 1, count - 1), (float)(at - f));
     }
 }

@@ -15,6 +15,13 @@ public static class SuitSimulator
     /// <summary>[frame · 17 · 9]: gyroscope rad/s, accelerometer m/s², magnetometer µT in each sensor's own axes.</summary>
     public static float[] Measure(Performance.Actor actor, int seed) => Measure(actor.Motion, RoomField.Stage, seed);
 
+    /// <summary>What a suit measures of a motion that was recorded in another way, too: at its own rate, and its poses before.</summary>
+    public static SuitTake WithPoses(Motion motion, int seed)
+    {
+        var acted = CalibratingPoses.Before(MotionEdits.Resample(motion, SuitSensors.Rate), seed);
+        return new SuitTake(SuitSensors.Rate, Measure(acted, RoomField.Stage, seed));
+    }
+
     /// <summary>The same for any motion whose skeleton has roles for all bones of the suit and rests in the T-pose, facing +Z.</summary>
     public static float[] Measure(Motion motion, RoomField field, int seed)
     {

@@ -1,8 +1,10 @@
 using System.Numerics;
+using Eidolon.Core.Inertial;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Video;
 using Eidolon.Devices;
+using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 
@@ -30,6 +32,12 @@ public static class NetFilms
     {
         /// <summary>The acted frame that a film's frame shows.</summary>
         public int Fine(int film, int frame) => Starts[film] + (frame * (int)(NetFilms.Fine / WitnessPoints.Rate));
+
+        /// <summary>What the suit measured that was worn under the net, its poses before the work.</summary>
+        public SuitTake Suit(Person person) => SuitSimulator.WithPoses(Truth.Actors[0].Motion, person.Seed);
+
+        /// <summary>When the suit's first sample was, seconds after the first picture of the first film: long before it.</summary>
+        public double SuitLate => -CalibratingPoses.Seconds - (Starts[0] / NetFilms.Fine);
 
         /// <summary>Where a film truly sees a joint, pixels.</summary>
         public (double U, double V) Seen(int film, int frame, BodyRole role)

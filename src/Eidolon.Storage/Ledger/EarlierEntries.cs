@@ -22,6 +22,7 @@ public sealed record EarlierEntries(string Text)
             new JsonObject
             {
                 ["added"] = added,
+                ["operation"] = entry.Operation,
                 ["version"] = entry.Version,
                 ["on"] = entry.On,
                 ["parameters"] = entry.Parameters.DeepClone(),
@@ -36,6 +37,7 @@ public sealed record EarlierEntries(string Text)
     }
 
     /// <summary>The latest of them, and those before it; null where there is none.</summary>
+    /// <param name="operation">Of the entry as it is: of the earlier one, too, where it does not say another.</param>
     public (Entry Entry, long Added, EarlierEntries Before)? Last(string operation)
     {
         var list = List();
@@ -47,11 +49,20 @@ public sealed record EarlierEntries(string Text)
         var last = list[^1]!;
         list.RemoveAt(list.Count - 1);
         return (
-            new Entry(operation, (int)last["version"]!, (JsonObject)last["parameters"]!.DeepClone(), (bool)last["on"]!),
+            new Entry(
+                (string?)last["operation"] ?? operation,
+                (int)last["version"]!,
+                (JsonObject)last["parameters"]!.DeepClone(),
+                (bool)last["on"]!
+            ),
             (long)last["added"]!,
             list.Count == 0 ? None : new EarlierEntries(list.ToJsonString())
         );
     }
+
+    /// <summary>What an operation said when it stood here last; null where it did not.</summary>
+    public JsonObject? ParametersOf(string operation) =>
+        List().LastOrDefault(e => (string?)e!["operation"] == operation)?["parameters"]?.DeepClone() as JsonObject;
 
     private JsonArray List() => Text.Length == 0 ? [] : (JsonArray)JsonNode.Parse(Text)!;
 }

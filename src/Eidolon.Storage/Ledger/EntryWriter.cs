@@ -52,7 +52,8 @@ internal static class EntryWriter
 
             (row.Position, row.Version, row.On, row.Added) = (i, entry.Entry.Version, entry.Entry.On, entry.Added);
             (row.Parameters, row.Summary, row.Key) = (entry.Entry.Parameters.ToJsonString(), entry.Summary, entry.Key);
-            row.Earlier = entry.Earlier.Text;
+            // A solve from another source takes the place of the one there was.
+            (row.Operation, row.Earlier) = (entry.Entry.Operation, entry.Earlier.Text);
             result.Add(row);
         }
 

@@ -48,8 +48,8 @@ public static class LedgerEdits
             {
                 var own = draft.Find(node.Id)!.Entries.ToList();
                 var at = Place(own, operation, wish);
-                var entry = operation.Entry(wish.Parameters.DeepClone().AsObject());
-                if (at < own.Count && Single(operation) && own[at].Entry.Operation == operation.Name)
+                var entry = operation.Entry(Said(own, at, operation, wish.Parameters));
+                if (at < own.Count && Single(operation) && operation.TakesPlaceOf(own[at].Entry.Operation))
                 {
                     // What there is only one of and is there already is changed, and counts as the newest.
                     own[at] = own[at].Entry.Means(entry) ? own[at] with { Added = added++ } : own[at].ChangedTo(entry, added++);
@@ -70,9 +70,15 @@ public static class LedgerEdits
         return new Outcome(draft with { TakenBack = [] }, touched, string.Join(", ", words));
     }
 
+    /// <summary>The parameters wished for; where nothing is, and the operation stood in that place before another took it, what it said then.</summary>
+    private static JsonObject Said(List<DraftEntry> own, int at, Operation operation, JsonObject wished) =>
+        wished.Count == 0 && at < own.Count && own[at].Entry.Operation != operation.Name && operation.TakesPlaceOf(own[at].Entry.Operation)
+            ? own[at].Earlier.ParametersOf(operation.Name) ?? []
+            : wished.DeepClone().AsObject();
+
     private static int Place(List<DraftEntry> own, Operation operation, NewEntry wish)
     {
-        var known = Single(operation) ? own.FindIndex(e => e.Entry.Operation == operation.Name) : -1;
+        var known = Single(operation) ? own.FindIndex(e => operation.TakesPlaceOf(e.Entry.Operation)) : -1;
         return known >= 0 ? known : EntryOrder.PlaceFor([.. own.Select(e => e.Entry)], operation, wish.At);
     }
 
@@ -202,7 +208,12 @@ public static class LedgerEdits
         var first = draft.TakenBack[0];
         var entries = node.Entries.ToList();
         var at = Math.Min(first.Position, entries.Count);
-        if (first.Replaces && at < entries.Count && entries[at].Entry.Operation == first.Entry.Operation)
+        if (
+            first.Replaces
+            && at < entries.Count
+            && OperationRegistry.TryFind(first.Entry.Operation, out var again)
+            && again.TakesPlaceOf(entries[at].Entry.Operation)
+        )
         {
             entries[at] = entries[at].ChangedTo(first.Entry, draft.NextAdded);
         }

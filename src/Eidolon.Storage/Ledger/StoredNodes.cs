@@ -43,8 +43,7 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         {
             NodeKind.Markers => MarkerRoot(row),
             NodeKind.Solve => StreamRoot(row, StreamNames.Motion(row.SubjectId), (s, store, name) => store.ReadMotion(s, name))
-                ?? StreamRoot(row, StreamNames.Suit(row.SubjectId), (s, store, name) => new SuitValue(store.ReadSuit(s, name)))
-                ?? FilmRoot(row),
+                ?? RecordedRoot(row),
             NodeKind.Places => _places.TryGetValue(row.Id, out var known) ? known : _places[row.Id] = PlacesRoot(row),
             NodeKind.Clip => ClipRoot(row),
             _ => null,
@@ -270,6 +269,26 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         }
     }
 
+    /// <summary>A suit, films, or both; on the take's clock where the performance was recorded in more than one way.</summary>
+    private NodeRoot? RecordedRoot(NodeRow row)
+    {
+        var suit = StreamRoot(row, StreamNames.Suit(row.SubjectId), (s, store, name) => new SuitValue(store.ReadSuit(s, name)));
+        var films = FilmRoot(row);
+        var marked = Streams(row).Any(s => s.Kind == StreamKind.Markers);
+        if ((suit ?? films) is not { } alone || (!marked && (suit is null || films is null)))
+        {
+            return suit ?? films;
+        }
+
+        var (rate, frames) = ClockOf(row);
+        return new NodeRoot(ContentHash.OfRecorded(rate, frames, suit?.Content ?? 0, films?.Content ?? 0), () =>
+            new RecordedValue(suit?.Load() as SuitValue, films?.Load() as FilmValue, rate, frames)
+        )
+        {
+            Damage = alone.Damage ?? films?.Damage,
+        };
+    }
+
     /// <summary>The films of a performer; what one of them says of its content holds for all.</summary>
     private NodeRoot? FilmRoot(NodeRow row)
     {
@@ -355,6 +374,13 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
     {
         using var db = factory.CreateDbContext();
         return db.Takes.AsNoTracking().Where(t => t.Id == row.TakeId).Select(t => t.Name).FirstOrDefault() ?? "a take";
+    }
+
+    private (double Rate, int Frames) ClockOf(NodeRow row)
+    {
+        using var db = factory.CreateDbContext();
+        var take = db.Takes.AsNoTracking().Where(t => t.Id == row.TakeId).Select(t => new { t.FrameRate, t.FrameCount }).First();
+        return (take.FrameRate, take.FrameCount);
     }
 
     private NodeRow Row(int id)

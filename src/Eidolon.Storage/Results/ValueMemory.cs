@@ -69,6 +69,9 @@ public sealed class ValueMemory(long most)
             MarkerValue m => 12L * m.Take.Positions.Length,
             MotionValue m => 28L * m.Motion.Rotations.Length,
             PlacesValue p => 28L * p.Places.FrameCount,
+            SuitValue s => 4L * s.Take.Samples.Length,
+            FilmValue f => f.Films.Sum(t => 4L * t.Values.Length),
+            RecordedValue r => (r.Suit is { } s ? Size(s) : 0) + (r.Films is { } f ? Size(f) : 0),
             _ => 0,
         };
 }

@@ -30,8 +30,10 @@ internal static class FilmLanes
         }
 
         int OnTake(int film, int frame) =>
-            (int)Math.Round(((frame / view.Films[film].FrameRate) + view.Offsets[film]) * view.Films[0].FrameRate)
-            - (view.Role.Motion?.FirstFrame ?? 0);
+            (int)
+                Math.Round(
+                    ((frame / view.Films[film].FrameRate) + view.Offsets[film]) * (view.Role.Motion?.FrameRate ?? view.Films[0].FrameRate)
+                ) - (view.Role.Motion?.FirstFrame ?? 0);
         if (view.Value.Fixes.Count > 0)
         {
             var frames = view.Value.Fixes.Select(x => OnTake(x.Film, x.Frame)).Distinct().Order().ToArray();

@@ -157,7 +157,7 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
         await transaction.CommitAsync(cancel);
     }
 
-    private string Drawn(Motion motion, int subject) => Postures.Svg([(motion, library.Sketch(subject))]);
+    private string Drawn(Motion motion, int subject) => Postures.Svg([new(motion, library.Sketch(subject))]);
 
     /// <summary>The motion on the character's own skeleton, with its roles.</summary>
     private static Motion Matched(Motion motion, Skeleton own, string file, string who)

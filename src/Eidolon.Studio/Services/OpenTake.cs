@@ -44,9 +44,13 @@ public sealed class OpenTake
     public sealed record Role(Subject Subject, Subject? Character, NodeRow Node, LedgerLook Look)
     {
         private readonly Lazy<NodeValue?> _value = new(() => Look.Value(Node));
-        private readonly Lazy<FilmValue?> _films = new(() =>
-            Look.Runner.ValueAfter(Node.Id, Look.State(Node).Node.Entries.TakeWhile(e => e.Operation != FilmOperation.Solve.Name).Count())
-            as FilmValue
+        private readonly Lazy<NodeValue?> _recorded = new(() =>
+            Look.Runner.ValueAfter(
+                Node.Id,
+                Look.State(Node)
+                    .Node.Entries.TakeWhile(e => !(OperationRegistry.TryFind(e.Operation, out var o) && o.OneOf == SolveOperations.Solver))
+                    .Count()
+            )
         );
 
         public NodeState State { get; } = Look.State(Node);
@@ -54,22 +58,44 @@ public sealed class OpenTake
         public Motion? Motion => (_value.Value as MotionValue)?.Motion;
 
         /// <summary>It stands on the suit the performer wore.</summary>
-        public bool Suit => State.Node.Entries.Any(e => e.Operation == SuitOperation.Solve.Name) || _value.Value is SuitValue;
+        public bool Suit => Solver == SuitOperation.Solve.Name;
 
         /// <summary>It stands on films of the performer.</summary>
-        public bool Filmed => State.Node.Entries.Any(e => e.Operation == FilmOperation.Solve.Name) || _value.Value is FilmValue;
+        public bool Filmed => Solver == FilmOperation.Solve.Name;
 
-        /// <summary>The operation that solves it, by what it stands on.</summary>
+        /// <summary>The operation that solves it: the one it is solved with, else the first that can.</summary>
         public string Solver =>
-            Suit ? SuitOperation.Solve.Name
-            : Filmed ? FilmOperation.Solve.Name
-            : SolveOperations.Solve.Name;
+            State.Node.Entries.FirstOrDefault(e => SolveOperations.Solve.TakesPlaceOf(e.Operation))?.Operation ?? Solvers.First();
+
+        /// <summary>The operations that could solve it, by the ways in which the performance was recorded; one at least.</summary>
+        public IEnumerable<string> Solvers =>
+            _recorded.Value switch
+            {
+                SuitValue => [SuitOperation.Solve.Name],
+                FilmValue => [FilmOperation.Solve.Name],
+                RecordedValue r =>
+                [
+                    .. State.Node.Inputs.Count > 0 ? [SolveOperations.Solve.Name] : Array.Empty<string>(),
+                    .. r.Suit is not null ? [SuitOperation.Solve.Name] : Array.Empty<string>(),
+                    .. r.Films is not null ? [FilmOperation.Solve.Name] : Array.Empty<string>(),
+                ],
+                _ => [SolveOperations.Solve.Name],
+            };
+
+        /// <summary>What it is solved from lies beside the take and has a clock of its own.</summary>
+        public bool Beside =>
+            _recorded.Value is RecordedValue r
+            && (
+                Suit
+                    ? r.Suit is { } s && (s.Take.FrameRate != r.FrameRate || s.FrameCount != r.Frames)
+                    : Filmed && r.Films is { } f && (f.Films[0].FrameRate != r.FrameRate || f.FrameCount != r.Frames)
+            );
 
         /// <summary>What the solve said, whatever it was made from; null when there is none.</summary>
         public EntryReport? Solved => State.Last(Solver);
 
         /// <summary>The films it stands on with everything that was put right in them; null when there are none.</summary>
-        public FilmValue? Films => _films.Value;
+        public FilmValue? Films => Filmed ? _recorded.Value as FilmValue ?? (_recorded.Value as RecordedValue)?.Films : null;
 
         public IReadOnlyList<ContactEdit> Contacts => (_value.Value as MotionValue)?.Contacts ?? [];
 

@@ -3,6 +3,7 @@ using System.Numerics;
 using System.Text;
 using Eidolon.Core.Characters;
 using Eidolon.Core.Skeletons;
+using Eidolon.Storage.Model;
 
 namespace Eidolon.Studio.Services;
 
@@ -12,6 +13,9 @@ public static class Postures
     private const int Moments = 6;
 
     private const float PixelsPerMetre = 15.5f;
+
+    /// <summary>The highest figure is drawn so high, pixels.</summary>
+    private const float Tall = 29.5f;
 
     private static readonly (BodyRole From, BodyRole To, string Class)[] Bones =
     [
@@ -31,16 +35,21 @@ public static class Postures
         (BodyRole.ForearmL, BodyRole.HandL, "pl"),
     ];
 
-    /// <summary>
-    /// All performers of a take at the same moments; one alone is seen from the front left of the way they face, several from beside the line
-    /// between them.
-    /// </summary>
-    public static string Svg(IEnumerable<Motion> motions) => Svg([.. motions.Select(m => (m, (FigureSketch?)null))]);
+    /// <summary>Who is drawn.</summary>
+    /// <param name="Sketch">A character's own strokes; null for a performer, who is drawn in the colours of the sides.</param>
+    public sealed record Actor(Motion Motion, FigureSketch? Sketch = null);
 
-    /// <summary>The same of a scene: characters in the strokes of their own figures, so that a row tells who it is.</summary>
-    public static string Svg(IReadOnlyList<(Motion Motion, FigureSketch? Sketch)> motions)
+    /// <summary>
+    /// All performers of a take, or characters of a scene, at the same moments, with their props and what stands around them; one alone is seen from the
+    /// front left of the way they face, several from beside the line between them.
+    /// </summary>
+    public static string Svg(
+        IReadOnlyList<Actor> actors,
+        IReadOnlyList<PostureThings.Prop>? props = null,
+        IReadOnlyList<SetPiece>? pieces = null
+    )
     {
-        var all = motions
+        var all = actors
             .Where(m => Bones.All(b => m.Motion.Skeleton.IndexOf(b.From) >= 0 && m.Motion.Skeleton.IndexOf(b.To) >= 0))
             .ToArray();
         if (all.Length == 0)
@@ -52,50 +61,75 @@ public static class Postures
             "<svg class=\"e-postures\" viewBox=\"0 0 156 32\" aria-hidden=\"true\"><path class=\"pf\" d=\"M0 30.5H156\"/>"
         );
         var moments = all.Length == 1 ? Moments : Moments / 2;
-        for (var k = 0; k < moments; k++)
+        var width = 156f / moments;
+        var shown = Enumerable
+            .Range(0, moments)
+            .Select(k => (k + 0.5) / moments)
+            .Select(at => (At: at, Figures: all.Select(m => Places(m, (int)(at * m.Motion.FrameCount))).ToArray()))
+            .ToArray();
+        // Whoever stands on steps or leaps is still seen whole.
+        var scale = Math.Min(PixelsPerMetre, Tall / shown.SelectMany(s => s.Figures).Max(f => f.Top));
+        foreach (var (at, figures) in shown)
         {
-            var at = (k + 0.5) / moments;
-            var figures = all.Select(m => Places(m.Motion, (int)(at * m.Motion.FrameCount), m.Sketch)).ToArray();
             var middle = figures.Aggregate(Vector3.Zero, (sum, f) => sum + f.Pelvis) / figures.Length;
             var yaw = figures.Length == 1 ? 0.9f - figures[0].Heading : Beside(figures[0].Pelvis, figures[^1].Pelvis);
+            var view = new PostureView(middle, yaw, scale, width / 2);
+            var left = (float)((at * 156) - (width / 2));
+            // Each moment has its own room: what stands around reaches no farther.
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"<svg x=\"{left:0.#}\" width=\"{width:0.#}\" height=\"32\" viewBox=\"0 0 {width:0.#} 32\">"
+            );
+            PostureThings.Around(text, view, pieces ?? [], figures[0].Hands);
             foreach (var figure in figures)
             {
-                Draw(text, figure, middle, yaw, (k + 0.5f) * 156 / moments, (78f / moments) - 9);
+                Draw(text, figure, view, (width / 2) - 9);
             }
+
+            PostureThings.Held(text, view, props ?? [], at);
+            text.Append("</svg>");
         }
 
         return text.Append("</svg>").ToString();
     }
 
-    private sealed record Figure(Skeleton Skeleton, Vector3[] Places, Vector3 Pelvis, float Heading, FigureSketch? Sketch);
-
-    private static Figure Places(Motion motion, int frame, FigureSketch? sketch)
+    private sealed record Figure(Skeleton Skeleton, Vector3[] Places, Vector3 Pelvis, float Heading, FigureSketch? Sketch)
     {
-        var s = motion.Skeleton;
+        public Vector3 At(BodyRole role) => Places[Skeleton.IndexOf(role)];
+
+        /// <summary>Between the hands.</summary>
+        public Vector3 Hands => (At(BodyRole.HandL) + At(BodyRole.HandR)) / 2;
+
+        /// <summary>The highest point with what is worn on the head, metres.</summary>
+        public float Top => Math.Max(Places.Max(p => p.Y), At(BodyRole.Head).Y + (Sketch?.Crown ?? 0.24f));
+    }
+
+    private static Figure Places(Actor actor, int frame)
+    {
+        var (motion, s) = (actor.Motion, actor.Motion.Skeleton);
         var (turns, places) = (new Quaternion[s.Count], new Vector3[s.Count]);
         ForwardKinematics.World(motion, Math.Clamp(frame, 0, motion.FrameCount - 1), turns, places);
         var ahead = Vector3.Transform(Vector3.UnitZ, turns[0]);
-        return new Figure(s, places, places[s.IndexOf(BodyRole.Pelvis)], MathF.Atan2(ahead.X, ahead.Z), sketch);
+        return new Figure(s, places, places[s.IndexOf(BodyRole.Pelvis)], MathF.Atan2(ahead.X, ahead.Z), actor.Sketch);
     }
 
     /// <summary>The turn that lays the line between two people across the picture.</summary>
     private static float Beside(Vector3 a, Vector3 b) => MathF.Atan2(b.Z - a.Z, b.X - a.X);
 
     /// <param name="room">How far to either side of the centre a figure may stand, pixels: who is farther away is drawn nearer, but whole.</param>
-    private static void Draw(StringBuilder text, Figure figure, Vector3 middle, float yaw, float centre, float room)
+    private static void Draw(StringBuilder text, Figure figure, PostureView view, float room)
     {
-        float Across(Vector3 p) => (((p.X - middle.X) * MathF.Cos(yaw)) + ((p.Z - middle.Z) * MathF.Sin(yaw))) * PixelsPerMetre;
-        var stands = Across(figure.Pelvis);
-        var left = centre + Math.Clamp(stands, -room, room) - stands;
+        var stands = view.Across(figure.Pelvis);
+        var nearer = Math.Clamp(stands - view.Centre, -room, room) + view.Centre - stands;
         (float X, float Y) At(BodyRole r)
         {
-            var p = figure.Places[figure.Skeleton.IndexOf(r)];
-            return (left + Across(p), 30 - (p.Y * PixelsPerMetre));
+            var (x, y) = view.Of(figure.At(r));
+            return (x + nearer, y);
         }
 
         if (figure.Sketch is { } sketch)
         {
-            Dressed(text, sketch, At);
+            Dressed(text, sketch, At, view.Scale);
             return;
         }
 
@@ -110,13 +144,13 @@ public static class Postures
     }
 
     /// <summary>Thickness and colour of each bone by the character's own skin; the head with what is worn on it.</summary>
-    private static void Dressed(StringBuilder text, FigureSketch sketch, Func<BodyRole, (float X, float Y)> at)
+    private static void Dressed(StringBuilder text, FigureSketch sketch, Func<BodyRole, (float X, float Y)> at, float scale)
     {
         void Line((float X, float Y) a, (float X, float Y) b, SketchStroke s) =>
             text.Append(
                 CultureInfo.InvariantCulture,
                 $"<line x1=\"{a.X:0.0}\" y1=\"{a.Y:0.0}\" x2=\"{b.X:0.0}\" y2=\"{b.Y:0.0}\" stroke=\"{s.Colour}\" "
-                    + $"stroke-width=\"{MathF.Max(1.2f, s.Radius * 1.9f * PixelsPerMetre):0.0}\" stroke-linecap=\"round\"/>"
+                    + $"stroke-width=\"{MathF.Max(1.2f, s.Radius * 1.9f * scale):0.0}\" stroke-linecap=\"round\"/>"
             );
         foreach (var b in Bones)
         {
@@ -129,7 +163,7 @@ public static class Postures
         var (head, neck) = (at(BodyRole.Head), at(BodyRole.Neck));
         // Which way the head points in the picture, as long as it is high.
         var (dx, dy) = (head.X - neck.X, head.Y - neck.Y);
-        var by = sketch.Crown * PixelsPerMetre / MathF.Max(.5f, MathF.Sqrt((dx * dx) + (dy * dy)));
+        var by = sketch.Crown * scale / MathF.Max(.5f, MathF.Sqrt((dx * dx) + (dy * dy)));
         (float X, float Y) Up(float t) => (head.X + (dx * by * t), head.Y + (dy * by * t));
         Line(Up(.15f), Up(.4f), sketch.Face with { Radius = sketch.Face.Radius * .9f });
         Line(Up(.62f), Up(.9f), sketch.Hat with { Radius = sketch.Hat.Radius * .8f });

@@ -236,7 +236,7 @@ public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBoo
     public void Refresh(OpenScene open)
     {
         var postures = open.Moving.Any()
-            ? Postures.Svg([.. open.Moving.Select(t => (t.Motion!, library.Sketch(t.Subject.Id)))])
+            ? Postures.Svg([.. open.Moving.Select(t => new Postures.Actor(t.Motion!, library.Sketch(t.Subject.Id)))])
             : string.Empty;
         var seconds = open.FrameCount / open.FrameRate;
         using var db = factory.CreateDbContext();

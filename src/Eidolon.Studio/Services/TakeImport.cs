@@ -14,6 +14,60 @@ namespace Eidolon.Studio.Services;
 /// <summary>Makes takes of files that others recorded: markers, or a finished motion of a skeleton.</summary>
 public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom room)
 {
+    /// <summary>A performer of a take beside which another recording of the performance may lie.</summary>
+    public sealed record Place(int Take, string TakeName, int Performer, string Name)
+    {
+        public string Key => $"{Take}:{Performer}";
+    }
+
+    private const int MostPlaces = 60;
+
+    /// <summary>Where a suit or films may lie beside what there is, the newest takes first.</summary>
+    public async Task<IReadOnlyList<Place>> Places(CancellationToken cancel = default) =>
+        await db
+            .Takes.Where(t => t.State == TakeState.Kept)
+            .SelectMany(t => t.Parts, (take, part) => new { take, part })
+            .Where(x =>
+                x.part.Subject!.Kind == SubjectKind.Performer
+                && !db.Streams.Any(s => s.TakeId == x.take.Id && s.SubjectId == x.part.SubjectId && s.Kind == StreamKind.Motion)
+            )
+            .OrderByDescending(x => x.take.Id)
+            .ThenBy(x => x.part.Position)
+            .Take(MostPlaces)
+            .Select(x => new Place(x.take.Id, x.take.Name, x.part.SubjectId, x.part.Subject!.Name))
+            .ToListAsync(cancel);
+
+    /// <summary>Puts another recording of a performance beside the take; one of the same kind takes the place of the first.</summary>
+    /// <returns>The name of the take.</returns>
+    /// <exception cref="RefusedException">The file is neither a suit's nor films, or there is no such performer in the take.</exception>
+    public async Task<string> Beside(ImportedFile file, string place, CancellationToken cancel = default)
+    {
+        var there = (await Places(cancel)).FirstOrDefault(p => p.Key == place)
+            ?? throw new RefusedException("that performer is not on the slate of the take (any more)");
+        if (file.Suit is null && file.Films is null)
+        {
+            throw new RefusedException("only what a suit measured and films lie beside a take: markers and motions are takes of their own");
+        }
+
+        room.Want(file.Bytes);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var store = new SampleStore(db);
+        var own = db.Streams.Where(s => s.TakeId == there.Take && s.SubjectId == there.Performer);
+        if (file.Suit is { } suit)
+        {
+            await own.Where(s => s.Kind == StreamKind.Suit).ExecuteDeleteAsync(cancel);
+            await store.WriteSuit(there.Take, there.Performer, suit, cancel);
+        }
+        else
+        {
+            await own.Where(s => s.Kind == StreamKind.Film || s.Kind == StreamKind.FilmPicture).ExecuteDeleteAsync(cancel);
+            await store.WriteFilms(there.Take, there.Performer, file.Films!, cancel: cancel);
+        }
+
+        await transaction.CommitAsync(cancel);
+        return there.TakeName;
+    }
+
     /// <summary>One transaction a file: it is in as a whole or not at all.</summary>
     /// <param name="performers">Ids of who performed, in the order of the slate.</param>
     public async Task<Take> Add(ImportedFile file, int day, IReadOnlyList<int> performers, CancellationToken cancel = default)

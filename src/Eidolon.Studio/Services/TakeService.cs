@@ -75,7 +75,17 @@ public sealed class TakeService(IDbContextFactory<EidolonDb> factory, LedgerBook
         var ignored = db.Ignored.AsNoTracking().Where(i => i.TakeId == open.Take.Id).ToList();
         var findings = Regarded(note.Findings(open.Solved.Any() ? "later" : "label"), ignored);
         var (must, look) = (findings.Count(f => f.Severity == Severity.MustFix), findings.Count(f => f.Severity == Severity.Look));
-        var postures = open.Solved.Any() ? Postures.Svg([.. open.Solved.Select(p => p.Motion!)]) : open.Take.Postures;
+        var postures = open.Solved.Any()
+            ? Postures.Svg(
+                [.. open.Solved.Select(p => new Postures.Actor(p.Motion!))],
+                [
+                    .. open
+                        .Props.Where(p => p.Places is not null)
+                        .Select(p => new PostureThings.Prop(open.Resources.Prop(p.Subject.Id), p.Places!)),
+                ],
+                open.Take.SetPieces
+            )
+            : open.Take.Postures;
         var (quality, trouble) = (TakeQuality.Write(open, note), open.Troubles.FirstOrDefault() ?? open.Damage);
         var through = StepThread.Bits(open, SceneBits(db, open.Take.Id));
         var stale = open.OutOfDate.Count == 0 ? 0 : Math.Max(1, open.SecondsToRun);

@@ -72,6 +72,7 @@ public static class CsvMarkers
             || (header.Length - lead) % 3 != 0
             || header.Length > 30000
             || !header.Skip(lead).Select((h, i) => IsAxis(h, i % 3)).All(fits => fits)
+            || header.Skip(lead).Chunk(3).Any(point => point.Select(h => h.Trim()[..^2]).Distinct().Count() > 1)
         )
         {
             throw new InvalidInputException(file, $"line {row + 1}", "a header 'frame,time,Name.x,Name.y,Name.z,…' is expected");

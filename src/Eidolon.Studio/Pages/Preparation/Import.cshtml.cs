@@ -38,6 +38,9 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
 
     public IReadOnlyList<Subject> Performers { get; private set; } = [];
 
+    /// <summary>Where a suit or films may lie beside another recording of the performance; empty for other files.</summary>
+    public IReadOnlyList<TakeImport.Place> Places { get; private set; } = [];
+
     /// <summary>What the numbers of the file may be, and the factor that makes it so.</summary>
     public IEnumerable<(string Word, double Scale)> Units
     {
@@ -225,15 +228,33 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
         return StatusCode(StatusCodes.Status204NoContent);
     }
 
-    public async Task<IActionResult> OnPostTakeAsync(string id, int? day, int[] performers, bool all, CancellationToken cancel)
+    /// <summary>Where a file goes.</summary>
+    public sealed record Wanted
     {
+        /// <summary>Shoot day of a take of its own; the newest when left out.</summary>
+        public int? Day { get; init; }
+
+        /// <summary>Who performed it.</summary>
+        public int[] Performers { get; init; } = [];
+
+        /// <summary>The performer of a take beside which it lies; empty for a take of its own.</summary>
+        public string? Beside { get; init; }
+    }
+
+    public async Task<IActionResult> OnPostTakeAsync(string id, [FromForm] Wanted wanted, bool all, CancellationToken cancel)
+    {
+        if (!string.IsNullOrEmpty(wanted.Beside) && desk.Find(id) is { } recording)
+        {
+            return await Beside(recording, wanted.Beside, cancel);
+        }
+
         var names = new List<string>();
         foreach (var item in all ? desk.Items : desk.Items.Where(i => i.Id == id))
         {
             try
             {
-                var who = item.Id == id ? performers : item.Performers ?? performers;
-                names.Add((await import.Add(item.File.Corrected(item.Settings), day ?? 0, who, cancel)).Name);
+                var who = item.Id == id ? wanted.Performers : item.Performers ?? wanted.Performers;
+                names.Add((await import.Add(item.File.Corrected(item.Settings), wanted.Day ?? 0, who, cancel)).Name);
                 desk.Drop(item.Id);
             }
             catch (Core.RefusedException e)
@@ -251,6 +272,23 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
         return RedirectToPage();
     }
 
+    private async Task<IActionResult> Beside(ImportDesk.Item recording, string place, CancellationToken cancel)
+    {
+        try
+        {
+            var take = await import.Beside(recording.File.Corrected(recording.Settings), place, cancel);
+            desk.Drop(recording.Id);
+            Taken = $"{recording.File.Name} lies beside {take}: at Solve choose what it is solved from.";
+            return RedirectToPage();
+        }
+        catch (RefusedException e)
+        {
+            SetError = e.Message;
+            await Load(cancel);
+            return Page();
+        }
+    }
+
     public IActionResult OnPostDrop(string id)
     {
         desk.Drop(id);
@@ -264,6 +302,7 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
         Performers = await productions.First(cancel) is { } production
             ? [.. (await board.Library(production.Id, SubjectKind.Performer, cancel)).Select(s => s.Subject)]
             : [];
+        Places = Chosen?.File is { Suit: not null } or { Films: not null } ? await import.Places(cancel) : [];
         Height = Chosen?.File.Corrected(Chosen.Settings).Height() ?? 0;
     }
 }

@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Eidolon.Core;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Services;
@@ -22,9 +23,9 @@ public sealed class CompareModel(TakeService takes, SolveStates states, CompareD
     [BindProperty(SupportsGet = true)]
     public string? B { get; set; }
 
-    /// <summary>none, floor or pelvis.</summary>
+    /// <summary>none, floor or pelvis; a suit knows nothing of the room, so that it is laid over the floor where nothing is said.</summary>
     [BindProperty(SupportsGet = true)]
-    public string Lay { get; set; } = "none";
+    public string? Lay { get; set; }
 
     public OpenTake Open { get; private set; } = null!;
 
@@ -35,6 +36,30 @@ public sealed class CompareModel(TakeService takes, SolveStates states, CompareD
     public IReadOnlyList<SolveStates.Choice> Choices { get; private set; } = [];
 
     public SolvePair? Pair { get; private set; }
+
+    /// <summary>
+    /// When the recording that is solved now would have to begin, seconds after the take, to go together with the other one; null where it does, or has
+    /// the take's own clock.
+    /// </summary>
+    public double? Begins
+    {
+        get
+        {
+            if (Pair is not { Difference.OffsetFrames: not 0 and var shift } pair || Role is not { } role)
+            {
+                return null;
+            }
+
+            var later =
+                pair.B.Choice.Key == SolveStates.Now ? shift
+                : pair.A.Choice.Key == SolveStates.Now ? -shift
+                : 0;
+            var entry = role.State.Node.Entries.FirstOrDefault(e => e.Operation == role.Solver);
+            return later == 0 || entry is null || !role.Beside
+                ? null
+                : ((double?)entry.Parameters["late"] ?? 0) + (later / pair.A.Motion.FrameRate);
+        }
+    }
 
     /// <summary>Why there is nothing to compare; empty when there is.</summary>
     public string Refusal { get; private set; } = string.Empty;
@@ -57,6 +82,27 @@ public sealed class CompareModel(TakeService takes, SolveStates states, CompareD
                 await ledger.AtOnce(LedgerOwner.Take(Id), change, null, cancel);
             }
 
+            return Redirect($"/takes/{Id}/solve");
+        }
+        catch (RefusedException e)
+        {
+            Refusal = StepModel.Sentence(e.Message);
+            return Page();
+        }
+    }
+
+    /// <summary>The recording that is solved now begins earlier or later, so that it goes together with the other one.</summary>
+    public async Task<IActionResult> OnPostInStepAsync(double late, CancellationToken cancel)
+    {
+        if (!Load(cancel) || Role is not { } role)
+        {
+            return NotFound();
+        }
+
+        try
+        {
+            var parameters = new JsonObject { ["late"] = late };
+            await ledger.Add(LedgerOwner.Take(Id), Open.Take.Name, role.Solver, parameters, role.Node.Id, null, cancel);
             return Redirect($"/takes/{Id}/solve");
         }
         catch (RefusedException e)
@@ -94,6 +140,7 @@ public sealed class CompareModel(TakeService takes, SolveStates states, CompareD
             return true;
         }
 
+        Lay ??= Choices.Any(c => (c.Key == A || c.Key == B) && c.OtherWay) ? "floor" : "none";
         try
         {
             Pair = desk.Pair(Id, Role.Node.Id, A, B, Lay, cancel);

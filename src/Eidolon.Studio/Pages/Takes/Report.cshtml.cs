@@ -112,7 +112,7 @@ public sealed class ReportModel(TakeService takes, StateNotes notes, Slates slat
             HoldDrift.Of(source, cast.Motion!, setup, (float)((double?)result["groundMetres"] ?? 0)),
             regarded,
             [.. own.Except(regarded)],
-            Postures.Svg([(source, null)]) + Postures.Svg([(cast.Motion!, library.Sketch(cast.Node.TargetId))])
+            Postures.Svg([new(source)]) + Postures.Svg([new(cast.Motion!, library.Sketch(cast.Node.TargetId))])
         );
     }
 }

@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import { makeDots } from "./dots.js";
 
 // Markers as dots, links as lines, one trail; positions are read straight from the take's samples.
 export class Markers {
@@ -14,11 +15,7 @@ export class Markers {
     this.hover = -1;
     this.pinned = new Set();
     this.shown = { dots: true, links: true };
-    const dot = new THREE.SphereGeometry(0.0115, 12, 8);
-    this.dots = new THREE.InstancedMesh(dot, new THREE.MeshBasicMaterial({ toneMapped: false }), Math.max(1, this.count));
-    this.dots.count = this.count;
-    this.dots.frustumCulled = false;
-    this.dots.instanceMatrix.setUsage(THREE.DynamicDrawUsage);
+    this.dots = makeDots(this.count);
     group.add(this.dots);
     this.lines = new THREE.LineSegments(
       new THREE.BufferGeometry(),
@@ -60,6 +57,7 @@ export class Markers {
 
   recolour() {
     const c = new THREE.Color();
+    this.dots.material.uniforms.rim.value.copy(this.palette.line);
     for (let i = 0; i < this.count; i++) {
       c.copy(this.info[i].named ? (this.palette[this.info[i].side] ?? this.palette.C) : this.palette.N);
       if (i === this.selected || this.also.includes(i)) c.copy(this.palette.accent);
