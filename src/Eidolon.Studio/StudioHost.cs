@@ -151,9 +151,15 @@ public static class StudioHost
         {
             var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
             await StudioDatabase.Open(db, options.Database, folder.CutOff, say);
-            if (await RecordingRecovery.Run(db) is > 0 and var cut)
+            if (await RecordingRecovery.Run(db) is { Count: > 0 } cut)
             {
-                say($"{cut} recording{(cut == 1 ? string.Empty : "s")} cut off by the last stop kept up to the last half second");
+                say(
+                    $"{cut.Count} recording{(cut.Count == 1 ? string.Empty : "s")} cut off by the last stop kept up to the last half second"
+                );
+                foreach (var take in cut)
+                {
+                    await RecordedDevices.Unpack(db, take);
+                }
             }
         }
 

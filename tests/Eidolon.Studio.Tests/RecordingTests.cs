@@ -11,6 +11,7 @@ using Eidolon.Storage.Model;
 using Eidolon.Storage.Samples;
 using Eidolon.Studio.Live;
 using Eidolon.Studio.Live.Devices;
+using Eidolon.Studio.Services;
 using Eidolon.Testing;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -89,6 +90,33 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
         foreach (var stream in new[] { "suit", "witness-1", "witness-2" })
         {
             Assert.True(await db.Streams.Where(c => c.TakeId == id && c.Name == stream).SumAsync(c => c.FrameCount) > 40, stream);
+        }
+
+        // The take can be solved from whatever was on: who is first on the slate wore the suit and was filmed.
+        using (var scope = studio.Services.CreateScope())
+        {
+            var open = scope.ServiceProvider.GetRequiredService<TakeService>().Open(id);
+            Assert.Equal(["solve", "solve-suit", "solve-video"], open.Performers[0].Solvers);
+            Assert.Equal(["solve"], open.Performers[1].Solvers);
+            var store = new SampleStore(db);
+            var ines = open.Performers[0].Subject.Id;
+            var worn = store.ReadSuit(await db.Streams.SingleAsync(c => c.TakeId == id && c.Name == StreamNames.Suit(ines)), "t");
+            var seconds = take.FrameCount / take.FrameRate;
+            Assert.InRange(worn.FrameCount / worn.FrameRate, seconds - 0.5, seconds + 0.02);
+            var heard = Enumerable
+                .Range(0, worn.FrameCount)
+                .Where(f => !float.IsNaN(worn.Samples[f * Core.Inertial.SuitTake.Stride]))
+                .ToArray();
+            Assert.True(heard.Length > 0.6 * worn.FrameCount, $"{heard.Length} of {worn.FrameCount}");
+            // Every accelerometer feels the Earth.
+            Assert.All(heard, f => Assert.InRange(Math.Abs(worn.Samples[(f * Core.Inertial.SuitTake.Stride) + 3]), 0, 200));
+            var films = await db.Streams.Where(c => c.TakeId == id && c.Kind == StreamKind.Film).ToListAsync();
+            Assert.True(films.Count >= 2);
+            Assert.All(films, f => Assert.Equal((ines, 30.0), (f.SubjectId!.Value, f.FrameRate)));
+            Assert.Equal(
+                await db.Streams.AnyAsync(c => c.TakeId == id && c.Name == "face" && c.FrameCount >= 60),
+                await db.Streams.AnyAsync(c => c.TakeId == id && c.Name == StreamNames.Face(ines))
+            );
         }
 
         var live = Markers(db, take);

@@ -33,14 +33,19 @@ public sealed class LedgerBook(
     /// <summary>A value that is still at hand, by its name; null when it is not.</summary>
     public NodeValue? Known(string content) => ContentHash.TryParse(content, out var hash) ? results.Value(hash) : null;
 
-    /// <summary>The same with a change that is not kept: a proposal. It runs what the change needs.</summary>
+    /// <summary>The same with a change that is not kept: a proposal.</summary>
+    /// <param name="run">Runs what the change needs; without it what takes long and is not at hand is out of date.</param>
     /// <exception cref="RefusedException">The change does not work; says why.</exception>
-    public LedgerLook Propose(LedgerOwner owner, LedgerChange change, CancellationToken cancel = default)
+    public LedgerLook Propose(LedgerOwner owner, LedgerChange change, bool run = true, CancellationToken cancel = default)
     {
         var outcome = LedgerEdits.Apply(Read(owner), change);
         var nodes = new StoredNodes(factory, memory, blobs, outcome.Draft);
         var runner = new LedgerRunner(nodes, results);
-        Try(outcome, runner, run: true, null, cancel);
+        if (run)
+        {
+            Try(outcome, runner, run: true, null, cancel);
+        }
+
         return new LedgerLook(owner, nodes.Load(owner), runner, nodes);
     }
 

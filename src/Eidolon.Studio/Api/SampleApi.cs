@@ -94,7 +94,7 @@ public static class SampleApi
         {
             var before = takes.Open(id).Marked;
             var wish = new AddEntries(operation, ParameterJson.Parse(parameters));
-            var after = takes.Propose(id, wish, cancel).Marked;
+            var after = takes.Propose(id, wish, cancel: cancel).Marked;
             return before.FrameCount == after.FrameCount
                 ? Binary(Write(before, after))
                 : Results.BadRequest("That changes the length of the take: it cannot be shown before it is done.");

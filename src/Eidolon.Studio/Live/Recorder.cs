@@ -408,6 +408,10 @@ public sealed partial class Recorder : BackgroundService
         }
 
         await db.SaveChangesAsync();
+        if (w.Frames > 0)
+        {
+            await RecordedDevices.Unpack(db, w.Recording.TakeId);
+        }
     }
 
     /// <summary>What each device sent and lost during the take, and its clock.</summary>

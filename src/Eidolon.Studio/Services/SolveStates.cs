@@ -114,9 +114,9 @@ public sealed class SolveStates(IDbContextFactory<EidolonDb> factory, LedgerBook
     }
 
     private OpenTake State(OpenTake open, OpenTake.Role role, string key, CancellationToken cancel) =>
-        key == Now
-            ? open
-            : takes.Propose(open.Take.Id, IsFrom(key) ? Solved(role, key) : new RestoreVersion(Entries(open, role, key)), cancel);
+        key == Now ? open
+        : IsFrom(key) ? takes.Propose(open.Take.Id, Solved(role, key), run: false, cancel)
+        : takes.Propose(open.Take.Id, new RestoreVersion(Entries(open, role, key)), cancel: cancel);
 
     private static bool IsFrom(string key) => key.StartsWith(From, StringComparison.Ordinal);
 

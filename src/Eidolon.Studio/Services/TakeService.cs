@@ -15,8 +15,9 @@ public sealed class TakeService(IDbContextFactory<EidolonDb> factory, LedgerBook
 
     /// <summary>The take with a change that is not kept: a proposal.</summary>
     /// <exception cref="RefusedException">The change does not work; says why.</exception>
-    public OpenTake Propose(int id, LedgerChange change, CancellationToken cancel = default) =>
-        Opened(id, book.Propose(LedgerOwner.Take(id), change, cancel));
+    /// <param name="run">Runs what the change needs; without it what takes long and is not at hand is out of date.</param>
+    public OpenTake Propose(int id, LedgerChange change, bool run = true, CancellationToken cancel = default) =>
+        Opened(id, book.Propose(LedgerOwner.Take(id), change, run, cancel));
 
     /// <summary>The markers of a take after the first entries of its marker node.</summary>
     public (MarkerValue? Value, UInt128 Content) MarkersAt(OpenTake open, int entries, CancellationToken cancel = default) =>

@@ -1,5 +1,7 @@
+using System.Numerics;
 using Eidolon.Core.Cleaning;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
@@ -186,6 +188,41 @@ public sealed class GapFillingTests(ITestOutputHelper output)
         Assert.True(with.Millimetres <= 8, $"{with.Millimetres:0.0} mm");
         Assert.True(with.Millimetres <= without.Millimetres && curve.Millimetres > 4 * with.Millimetres);
         Assert.True(with.Under <= with.Gaps / 10, $"{with.Under} of {with.Gaps} are far more off than was said");
+    }
+
+    [Fact]
+    public void A_trial_of_the_skeleton_knows_no_more_than_the_gap_it_is_for()
+    {
+        var person = Strangers.Some(2, 5).First();
+        var truth = MarkerSimulator.Labelled(SceneCatalog.Perform("lamp-walk", person, 2, 60), Worn);
+        var model = HarbourMarkers.Set();
+        int[] arm = [.. model.Markers.Where(m => m.Segment is BodyRole.ForearmL or BodyRole.HandL).Select(m => truth.IndexOf(m.Name))];
+        Assert.True(arm.Length > 2 && arm.All(c => c >= 0));
+        var (gap, shift) = (new Gap(300, 329), 150);
+        SkeletonCarrier Without(int from)
+        {
+            var take = truth.Copy();
+            foreach (var c in arm)
+            {
+                for (var f = from; f < from + gap.Length; f++)
+                {
+                    take[f, c] = MarkerTake.Hidden;
+                }
+            }
+
+            return new SkeletonCarrier([new TakePerformer(0, null, BodyOf(0, person))], take);
+        }
+
+        // Tried where everything is seen, as if it were hidden as in the gap; and with that really hidden there.
+        var tried = Without(gap.Start).Carry(arm[0], gap, shift, hide: true)!;
+        var hidden = Without(gap.Start + shift).Carry(arm[0], new Gap(gap.Start + shift, gap.End + shift))!;
+        Assert.Equal(hidden.First, tried.First);
+        double Mean(Func<int, Vector3> other) =>
+            Enumerable.Range(SkeletonCarrier.Edge, gap.Length).Average(k => Vector3.Distance(tried.Places[k], other(k))) * 1000;
+        var apart = Mean(k => hidden.Places[k]);
+        var off = Mean(k => truth[tried.First + k, arm[0]]);
+        output.WriteLine($"{apart:0.0} mm apart, {off:0.0} mm off");
+        Assert.True(off > 2 && apart < 0.3, $"{apart:0.0} mm apart, {off:0.0} off");
     }
 
     [Fact]
