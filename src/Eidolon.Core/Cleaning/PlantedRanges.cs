@@ -71,7 +71,7 @@ internal static class PlantedRanges
     /// are the first one's.
     /// </param>
     /// <param name="shortest">Shorter ones are none, seconds.</param>
-    public static List<(double Start, double End)> Find(IReadOnlyList<Vector3[]> points, double rate, double shortest = ShortestSeconds)
+    public static List<(double Start, double End)> Find(IReadOnlyList<Vector3[]> points, double rate, double shortest)
     {
         if (points[0].Length < 3)
         {
@@ -107,6 +107,10 @@ internal static class PlantedRanges
 
         return result;
     }
+
+    /// <summary>Planted stretches that are long enough to be contacts.</summary>
+    public static List<(double Start, double End)> Find(IReadOnlyList<Vector3[]> points, double rate) =>
+        Find(points, rate, ShortestSeconds);
 
     /// <summary>The path with so many samples for each of its own, on a cubic through its samples.</summary>
     private static Vector3[] Fine(Vector3[] path, int parts)

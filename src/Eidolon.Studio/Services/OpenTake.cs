@@ -44,18 +44,25 @@ public sealed class OpenTake
     public sealed record Role(Subject Subject, Subject? Character, NodeRow Node, LedgerLook Look)
     {
         private readonly Lazy<NodeValue?> _value = new(() => Look.Value(Node));
-        private readonly Lazy<NodeValue?> _recorded = new(() =>
-            Look.Runner.ValueAfter(
-                Node.Id,
-                Look.State(Node)
-                    .Node.Entries.TakeWhile(e => !(OperationRegistry.TryFind(e.Operation, out var o) && o.OneOf == SolveOperations.Solver))
-                    .Count()
-            )
-        );
+        private readonly Lazy<NodeValue?> _recorded = new(() => Before(Look, Node));
 
         public NodeState State { get; } = Look.State(Node);
 
         public Motion? Motion => (_value.Value as MotionValue)?.Motion;
+
+        /// <summary>What the solver works on; null where it is damaged: the state of the node says so.</summary>
+        private static NodeValue? Before(LedgerLook look, NodeRow node)
+        {
+            try
+            {
+                var entries = look.State(node).Node.Entries;
+                return look.Runner.ValueAfter(node.Id, entries.TakeWhile(e => !SolveOperations.Solve.TakesPlaceOf(e.Operation)).Count());
+            }
+            catch (DamagedDataException)
+            {
+                return null;
+            }
+        }
 
         /// <summary>It stands on the suit the performer wore.</summary>
         public bool Suit => Solver == SuitOperation.Solve.Name;

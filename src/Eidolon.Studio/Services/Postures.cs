@@ -17,6 +17,10 @@ public static class Postures
     /// <summary>The highest figure is drawn so high, pixels.</summary>
     private const float Tall = 29.5f;
 
+    /// <summary>A performer's head is a circle so far above its joint, and so large, pixels.</summary>
+    private const float HeadAbove = 1.5f,
+        HeadRadius = 2.1f;
+
     private static readonly (BodyRole From, BodyRole To, string Class)[] Bones =
     [
         (BodyRole.ThighR, BodyRole.ShinR, "pr"),
@@ -68,7 +72,7 @@ public static class Postures
             .Select(at => (At: at, Figures: all.Select(m => Places(m, (int)(at * m.Motion.FrameCount))).ToArray()))
             .ToArray();
         // Whoever stands on steps or leaps is still seen whole.
-        var scale = Math.Min(PixelsPerMetre, Tall / shown.SelectMany(s => s.Figures).Max(f => f.Top));
+        var scale = Math.Min(PixelsPerMetre, shown.SelectMany(s => s.Figures).Min(f => f.Scale));
         foreach (var (at, figures) in shown)
         {
             var middle = figures.Aggregate(Vector3.Zero, (sum, f) => sum + f.Pelvis) / figures.Length;
@@ -100,8 +104,11 @@ public static class Postures
         /// <summary>Between the hands.</summary>
         public Vector3 Hands => (At(BodyRole.HandL) + At(BodyRole.HandR)) / 2;
 
-        /// <summary>The highest point with what is worn on the head, metres.</summary>
-        public float Top => Math.Max(Places.Max(p => p.Y), At(BodyRole.Head).Y + (Sketch?.Crown ?? 0.24f));
+        /// <summary>It fits into the picture at so many pixels a metre: with what is worn on the head, or under the circle that is a performer's.</summary>
+        public float Scale =>
+            Sketch is { } sketch
+                ? Tall / Math.Max(Places.Max(p => p.Y), At(BodyRole.Head).Y + sketch.Crown)
+                : Math.Min(Tall / Places.Max(p => p.Y), (Tall - HeadAbove - HeadRadius) / At(BodyRole.Head).Y);
     }
 
     private static Figure Places(Actor actor, int frame)
@@ -140,7 +147,10 @@ public static class Postures
         }
 
         var head = At(BodyRole.Head);
-        text.Append(CultureInfo.InvariantCulture, $"<circle class=\"ph\" cx=\"{head.X:0.0}\" cy=\"{head.Y - 1.5f:0.0}\" r=\"2.1\"/>");
+        text.Append(
+            CultureInfo.InvariantCulture,
+            $"<circle class=\"ph\" cx=\"{head.X:0.0}\" cy=\"{head.Y - HeadAbove:0.0}\" r=\"{HeadRadius}\"/>"
+        );
     }
 
     /// <summary>Thickness and colour of each bone by the character's own skin; the head with what is worn on it.</summary>

@@ -72,8 +72,8 @@ public sealed class SolveStates(IDbContextFactory<EidolonDb> factory, LedgerBook
         return
         [
             new Choice(Now, "as it is now", Own, true),
-            .. ways,
             .. added,
+            .. ways,
             .. versions.Select(v => new Choice(Version + v.Id, $"version {v.Name}", Own, true)),
             .. solved.Select(t => new Choice(Other + t.Id, t.Name, "Other takes", t.Near)),
         ];

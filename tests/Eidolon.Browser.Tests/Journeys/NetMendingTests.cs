@@ -13,7 +13,7 @@ namespace Eidolon.Browser.Tests.Journeys;
 
 /// <summary>
 /// Journey 4: three witness films not in step; a stretch in which the net was taken for a hand is mended by dragging the hand on five pictures of two
-/// films, solved again, and compared with the solve before.
+/// films, solved again, and compared with the solve before, then with what the suit says of the same performance.
 /// </summary>
 public sealed class NetMendingTests(DemoStudio studio, ITestOutputHelper output) : Journey(studio), IClassFixture<DemoStudio>
 {
@@ -60,6 +60,16 @@ public sealed class NetMendingTests(DemoStudio studio, ITestOutputHelper output)
         var worst = Browser.One("#joints tbody tr").Text;
         Assert.Contains("Hand", worst, StringComparison.Ordinal);
         Assert.Matches("better|alike", Browser.One("#verdict").Text);
+
+        // She wore the suit, too: the films against it.
+        Choose("#choose-a", "from the suit");
+        Browser.Until(
+            "return document.querySelector('#stage-a')?.textContent.includes('from the suit') && document.body.dataset.ready === 'true'",
+            "the suit's solve",
+            60
+        );
+        Assert.DoesNotContain("hardly", Browser.One("#verdict").Text, StringComparison.Ordinal);
+        Assert.Equal("Use A", Browser.One("#use-a").Text);
         output.WriteLine(Actions.ToString(CultureInfo.InvariantCulture) + " actions");
         Assert.True(Actions <= 24, $"{Actions} actions");
     }

@@ -191,6 +191,40 @@ public sealed class GapFillingTests(ITestOutputHelper output)
     }
 
     [Fact]
+    public void What_was_tried_on_shorter_stretches_is_said_to_grow_with_the_length()
+    {
+        // A marker alone, seen too shortly beside its gap for anything as long to be tried.
+        var random = new Random(3);
+        var (said, was) = (new List<double>(), new List<double>());
+        for (var k = 0; k < 30; k++)
+        {
+            var (truth, phase) = (new MarkerTake(["A"], 100, 120), random.NextDouble() * Math.Tau);
+            for (var f = 0; f < 120; f++)
+            {
+                truth[f, 0] = new Vector3(
+                    (float)(0.3 * Math.Sin((Math.Tau * f / 150) + phase)),
+                    1,
+                    (float)(0.1 * Math.Cos(Math.Tau * f / 90))
+                );
+            }
+
+            var (take, gap) = (truth.Copy(), new Gap(36, 83));
+            for (var f = gap.Start; f <= gap.End; f++)
+            {
+                take[f, 0] = MarkerTake.Hidden;
+            }
+
+            var curve = GapFiller.Proposals(take, null, 0, gap).Single(p => p.Method == FillMethod.Spline);
+            said.Add(curve.Expected);
+            was.Add(Math.Sqrt(curve.Values.Select((v, j) => (double)(v - truth[gap.Start + j, 0]).LengthSquared()).Average()));
+        }
+
+        var (expected, off) = (said.Order().ElementAt(15) * 1000, was.Order().ElementAt(15) * 1000);
+        output.WriteLine($"{expected:0.0} mm expected, {off:0.0} mm off");
+        Assert.InRange(expected, off / 3, off * 3);
+    }
+
+    [Fact]
     public void A_trial_of_the_skeleton_knows_no_more_than_the_gap_it_is_for()
     {
         var person = Strangers.Some(2, 5).First();

@@ -42,6 +42,15 @@ public sealed class PlantedRangesTests
         Assert.Equal(planted ? 1 : 0, Planted((0.5, 1), (seconds, 0), (0.5, 1)).Count);
 
     [Fact]
+    public void A_twitch_of_a_centimetre_breaks_no_stand_and_a_step_does()
+    {
+        var (start, end) = Assert.Single(Planted((0.5, 1), (0.3, 0), (0.02, 0.5), (0.3, 0), (0.5, 1)));
+        Assert.Equal(0.5, start, 0.02);
+        Assert.Equal(1.12, end, 0.02);
+        Assert.Equal(2, Planted((0.5, 1), (0.3, 0), (0.1, 0.5), (0.3, 0), (0.5, 1)).Count);
+    }
+
+    [Fact]
     public void A_contact_ends_where_the_foot_is_no_longer_as_still_as_in_its_middle()
     {
         // Rolling in and out at 10 cm a second is below what a foot may drag, yet this one stood far more still.

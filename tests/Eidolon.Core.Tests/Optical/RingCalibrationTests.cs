@@ -83,6 +83,19 @@ public class RingCalibrationTests(RingFixture fixture, ITestOutputHelper output)
         Assert.Contains("ground frame was not recognised", e.Message, StringComparison.Ordinal);
     }
 
+    [Theory]
+    [InlineData(0.35f, 0.2f, 0.55f)]
+    [InlineData(0.3f, 0.25f, 0.55f)]
+    [InlineData(0.3f, 0.2f, 0.5f)]
+    public void A_ground_frame_of_another_shape_is_none(float shortArm, float near, float far)
+    {
+        var still = PictureSimulator.See(WandWave.Ground(1), fixture.Truth, 9);
+        var e = Assert.Throws<InvalidInputException>(() =>
+            GroundAlignment.Align(fixture.Unset, still, new GroundFrame(shortArm, near, far))
+        );
+        Assert.Contains("ground frame was not recognised", e.Message, StringComparison.Ordinal);
+    }
+
     [Fact]
     public void A_new_wave_keeps_the_floor_of_before()
     {

@@ -27,6 +27,9 @@ public sealed class CompareModel(TakeService takes, SolveStates states, CompareD
     [BindProperty(SupportsGet = true)]
     public string? Lay { get; set; }
 
+    /// <summary>A person said how they are laid; it stays so whatever is compared.</summary>
+    public bool LaySaid { get; private set; }
+
     public OpenTake Open { get; private set; } = null!;
 
     public Take Take => Open.Take;
@@ -140,6 +143,7 @@ public sealed class CompareModel(TakeService takes, SolveStates states, CompareD
             return true;
         }
 
+        LaySaid = Lay is not null;
         Lay ??= Choices.Any(c => (c.Key == A || c.Key == B) && c.OtherWay) ? "floor" : "none";
         try
         {

@@ -7,8 +7,13 @@ import { onKey } from "./app.js";
 const main = document.getElementById("main");
 const floats = async (url) => new Float32Array(await (await fetch(url)).arrayBuffer());
 
-// What is chosen is compared at once.
-document.getElementById("choose")?.addEventListener("change", (e) => e.currentTarget.requestSubmit());
+// What is chosen is compared at once. How they are laid goes along only where a person said it: what fits two solves may not fit two others.
+document.getElementById("choose")?.addEventListener("change", (e) => {
+  const lay = document.getElementById("lay");
+  lay.disabled = e.target !== lay && lay.dataset.said === "";
+  e.currentTarget.requestSubmit();
+  lay.disabled = false;
+});
 
 if (main.dataset.api) {
   const wish = new URLSearchParams(new FormData(document.getElementById("choose")));
