@@ -47,6 +47,8 @@ public sealed class PlantedRangesTests
         var (start, end) = Assert.Single(Planted((0.5, 1), (0.3, 0), (0.02, 0.5), (0.3, 0), (0.5, 1)));
         Assert.Equal(0.5, start, 0.02);
         Assert.Equal(1.12, end, 0.02);
+        // Out and back again within a twentieth of a second.
+        Assert.Single(Planted((0.5, 1), (0.3, 0), (0.03, 0.5), (0.03, -0.5), (0.3, 0), (0.5, 1)));
         Assert.Equal(2, Planted((0.5, 1), (0.3, 0), (0.1, 0.5), (0.3, 0), (0.5, 1)).Count);
     }
 

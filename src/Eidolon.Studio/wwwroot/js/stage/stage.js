@@ -518,7 +518,9 @@ export class Stage extends EventTarget {
         low = Math.max(low, ((1 - v.project(this.camera).y) / 2) * this.height);
       }
       figure.tag.style.setProperty("transform", `translate(${x}px, ${Math.min(low + 6, this.height - 24)}px) translate(-50%, 0)`);
-      figure.tag.classList.toggle("e-hidden", !figure.group.visible || behind || x < 0 || x > this.width);
+      // Looked at closely, with the feet far below the picture, a figure needs no name there.
+      const below = low > this.height + 40;
+      figure.tag.classList.toggle("e-hidden", !figure.group.visible || behind || below || x < 0 || x > this.width);
     }
   }
 }
