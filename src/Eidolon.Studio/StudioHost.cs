@@ -151,15 +151,14 @@ public static class StudioHost
         {
             var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
             await StudioDatabase.Open(db, options.Database, folder.CutOff, say);
-            if (await RecordingRecovery.Run(db) is { Count: > 0 } cut)
+            if (await RecordingRecovery.Run(db) is > 0 and var cut)
             {
-                say(
-                    $"{cut.Count} recording{(cut.Count == 1 ? string.Empty : "s")} cut off by the last stop kept up to the last half second"
-                );
-                foreach (var take in cut)
-                {
-                    await RecordedDevices.Unpack(db, take);
-                }
+                say($"{cut} recording{(cut == 1 ? string.Empty : "s")} cut off by the last stop kept up to the last half second");
+            }
+
+            foreach (var take in await RecordedDevices.Missing(db))
+            {
+                await RecordedDevices.Keep(db, take, services.GetRequiredService<Faults>());
             }
         }
 

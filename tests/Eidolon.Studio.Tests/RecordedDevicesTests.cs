@@ -120,6 +120,19 @@ public sealed class RecordedDevicesTests(DemoStudio studio) : IClassFixture<Demo
     }
 
     [Fact]
+    public async Task A_take_whose_devices_were_never_made_into_samples_is_found_and_made_once()
+    {
+        var (db, take, who) = await Recorded("suit", [.. Enumerable.Range(0, 150).Select(i => Packet(i / 100.0, 0, Row(SuitTake.Stride, i)))]);
+        await using var own = db;
+        Assert.DoesNotContain(take.Id, await RecordedDevices.Missing(db));
+        await db.Streams.Where(s => s.TakeId == take.Id && s.Kind == StreamKind.Suit).ExecuteDeleteAsync();
+        Assert.Contains(take.Id, await RecordedDevices.Missing(db));
+        Assert.Empty(await RecordedDevices.Keep(db, take.Id, studio.Services.GetRequiredService<Services.Faults>()));
+        Assert.Equal(StreamNames.Suit(who), (await db.Streams.SingleAsync(s => s.TakeId == take.Id && s.Kind == StreamKind.Suit)).Name);
+        Assert.DoesNotContain(take.Id, await RecordedDevices.Missing(db));
+    }
+
+    [Fact]
     public async Task A_face_is_sure_where_it_was_sent_and_a_moment_of_it_is_no_recording()
     {
         var (db, take, who) = await Recorded(

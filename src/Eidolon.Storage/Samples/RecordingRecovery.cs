@@ -6,8 +6,7 @@ namespace Eidolon.Storage.Samples;
 /// <summary>After a crash: takes that were being recorded are kept up to their last whole chunk, and say so.</summary>
 public static class RecordingRecovery
 {
-    /// <returns>The takes that were cut off and are kept.</returns>
-    public static async Task<IReadOnlyList<int>> Run(EidolonDb db, CancellationToken cancel = default)
+    public static async Task<int> Run(EidolonDb db, CancellationToken cancel = default)
     {
         var open = await db.Takes.Include(t => t.Streams).Where(t => t.State == TakeState.Recording).ToListAsync(cancel);
         foreach (var take in open)
@@ -24,7 +23,7 @@ public static class RecordingRecovery
         }
 
         await db.SaveChangesAsync(cancel);
-        return [.. open.Where(t => t.State == TakeState.Kept).Select(t => t.Id)];
+        return open.Count;
     }
 
     /// <summary>Writes down how long each stream of a recording has become.</summary>

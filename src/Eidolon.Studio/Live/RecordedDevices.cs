@@ -9,6 +9,7 @@ using Eidolon.Devices;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Storage.Samples;
+using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Live;
@@ -25,6 +26,38 @@ public static class RecordedDevices
     /// <summary>Bytes before the payload of a recorded packet: its time on the take's clock (double), the source (byte), the payload's length (ushort).</summary>
     private const int Head = sizeof(double) + sizeof(byte) + sizeof(ushort);
 
+    /// <summary>
+    /// Adds the samples of every device that sent something, all or none. The take is kept without them: where there is no room now, they are made at
+    /// the next start.
+    /// </summary>
+    /// <returns>Words for the person; empty where nothing is to be said.</returns>
+    public static async Task<string> Keep(EidolonDb db, int take, Faults faults)
+    {
+        try
+        {
+            await using var transaction = await db.Database.BeginTransactionAsync();
+            await Unpack(db, take);
+            await transaction.CommitAsync();
+            return string.Empty;
+        }
+        catch (Exception e)
+        {
+            faults.Note("what devices recorded", e);
+            return NoRoom.Is(e) ? "no room for the samples of suit and films: their packets are kept, and made into samples at the next start" : string.Empty;
+        }
+    }
+
+    /// <summary>Takes whose devices have sent something that is not made into samples yet.</summary>
+    public static Task<List<int>> Missing(EidolonDb db) =>
+        db
+            .Takes.Where(t =>
+                t.State == TakeState.Kept
+                && t.Streams.Any(s => s.Kind == StreamKind.Packets)
+                && !t.Streams.Any(s => s.Kind == StreamKind.Suit || s.Kind == StreamKind.Film || s.Kind == StreamKind.Face)
+            )
+            .Select(t => t.Id)
+            .ToListAsync();
+
     /// <summary>Adds the samples of every device that sent something; the caller's transaction keeps them.</summary>
     public static async Task Unpack(EidolonDb db, int take, CancellationToken cancel = default)
     {
@@ -40,7 +73,6 @@ public static class RecordedDevices
         }
 
         var seconds = clock.FrameCount / clock.FrameRate;
-
         var store = new SampleStore(db);
         FilmValue? films = null;
         var pictures = new List<float[]>();

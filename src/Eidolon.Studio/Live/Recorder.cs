@@ -373,6 +373,11 @@ public sealed partial class Recorder : BackgroundService
         var missed = w.Last
             ? await MissedPoints.Remade(scope.ServiceProvider.GetRequiredService<JobQueue>(), w.Recording, _faults)
             : string.Empty;
+        if (w is { Last: true, Frames: > 0 } && await RecordedDevices.Keep(db, w.Recording.TakeId, _faults) is { Length: > 0 } unmade)
+        {
+            missed = unmade;
+        }
+
         lock (_lock)
         {
             _said = missed.Length > 0 ? missed : _said;
@@ -408,10 +413,6 @@ public sealed partial class Recorder : BackgroundService
         }
 
         await db.SaveChangesAsync();
-        if (w.Frames > 0)
-        {
-            await RecordedDevices.Unpack(db, w.Recording.TakeId);
-        }
     }
 
     /// <summary>What each device sent and lost during the take, and its clock.</summary>
