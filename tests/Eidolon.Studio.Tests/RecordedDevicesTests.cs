@@ -122,7 +122,10 @@ public sealed class RecordedDevicesTests(DemoStudio studio) : IClassFixture<Demo
     [Fact]
     public async Task A_take_whose_devices_were_never_made_into_samples_is_found_and_made_once()
     {
-        var (db, take, who) = await Recorded("suit", [.. Enumerable.Range(0, 150).Select(i => Packet(i / 100.0, 0, Row(SuitTake.Stride, i)))]);
+        var (db, take, who) = await Recorded(
+            "suit",
+            [.. Enumerable.Range(0, 150).Select(i => Packet(i / 100.0, 0, Row(SuitTake.Stride, i)))]
+        );
         await using var own = db;
         Assert.DoesNotContain(take.Id, await RecordedDevices.Missing(db));
         await db.Streams.Where(s => s.TakeId == take.Id && s.Kind == StreamKind.Suit).ExecuteDeleteAsync();

@@ -43,7 +43,9 @@ public static class RecordedDevices
         catch (Exception e)
         {
             faults.Note("what devices recorded", e);
-            return NoRoom.Is(e) ? "no room for the samples of suit and films: their packets are kept, and made into samples at the next start" : string.Empty;
+            return NoRoom.Is(e)
+                ? "no room for the samples of suit and films: their packets are kept, and made into samples at the next start"
+                : string.Empty;
         }
     }
 
