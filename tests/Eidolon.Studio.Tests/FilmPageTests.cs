@@ -136,6 +136,24 @@ public sealed class FilmPageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         await ledger.AtOnce(owner, new Storage.Ledger.TakeBackEntry(), null, default);
         Assert.True(Role().Filmed);
         Assert.Equal(films.Rotations, Role().Motion!.Rotations);
+        // A point put right in a film is nothing to the suit: what was solved of it is still at hand.
+        var point = new JsonObject
+        {
+            ["points"] = new JsonArray(
+                new JsonObject
+                {
+                    ["film"] = 0,
+                    ["frame"] = 3,
+                    ["point"] = "KneeL",
+                    ["u"] = 900,
+                    ["v"] = 700,
+                }
+            ),
+        };
+        await ledger.AtOnce(owner, new Storage.Ledger.AddEntries("film-points", point, worn.Node.Id), null, default);
+        Assert.False(Role().State.UpToDate);
+        Assert.Equal(worn.Motion.Rotations, states.Find(takes.Open(take), Role(), "from:solve-suit", default).Motion.Rotations);
+        await ledger.AtOnce(owner, new Storage.Ledger.TakeBackEntry(), null, default);
     }
 
     [Fact]

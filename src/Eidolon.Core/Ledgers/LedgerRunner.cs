@@ -166,12 +166,24 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
         }
     }
 
-    /// <summary>Content of what an operation finds in its node.</summary>
-    private static UInt128? OwnOf(Pass pass, Operation operation) => operation.RootAside && pass.Untouched ? null : pass.Content;
+    /// <summary>Content of what an operation uses of its node; nothing where all it would find is nothing to it.</summary>
+    private static UInt128? OwnOf(Pass pass, Operation operation) =>
+        !pass.OnlyBefore(operation.Ignores) ? pass.Content
+        : operation.RootAside ? null
+        : pass.Root;
 
     private OperationInput InputOf(Pass pass, Operation operation, CancellationToken cancel) =>
         new(
-            OwnOf(pass, operation) is { } own ? ValueAt(pass.Node, pass.Inputs, pass.Entries, pass.Entries.Count - 1, own, cancel) : null,
+            OwnOf(pass, operation) is { } own
+                ? ValueAt(
+                    pass.Node,
+                    pass.Inputs,
+                    pass.Entries,
+                    pass.OnlyBefore(operation.Ignores) ? -1 : pass.Entries.Count - 1,
+                    own,
+                    cancel
+                )
+                : null,
             [
                 .. pass.Inputs.Select(s =>
                     Value(s, s.Content!.Value, cancel) ?? throw new DamagedDataException("what it stands on cannot be read")
@@ -309,8 +321,14 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
         /// <summary>After the entries so far.</summary>
         public UInt128? Content { get; private set; } = root;
 
-        /// <summary>No entry has changed what the node holds before all of them.</summary>
-        public bool Untouched => _entries.TrueForAll(e => e.Standing != EntryStanding.Done);
+        /// <summary>Before all entries.</summary>
+        public UInt128? Root { get; } = root;
+
+        /// <summary>No entries but of these operations have changed what the node holds before all of them.</summary>
+        public bool OnlyBefore(IReadOnlyList<string> operations) =>
+            _entries
+                .Select((e, i) => (e, i))
+                .All(x => x.e.Standing != EntryStanding.Done || operations.Contains(node.Entries[x.i].Operation));
 
         /// <summary>What nothing after it can pass.</summary>
         public (EntryStanding Standing, string Reason)? Blocked { get; private set; } =

@@ -9,6 +9,9 @@ namespace Eidolon.Core.Operations;
 /// <summary>From what trackers saw in films to what the performer did.</summary>
 public static class FilmOperation
 {
+    /// <summary>Name of <see cref="Points"/>: what it says of films is nothing to other recordings.</summary>
+    internal const string PointsName = "film-points";
+
     /// <summary>
     /// Films to the performer's skeleton: cameras placed, films brought in step, all poses together. Parameters: late (seconds, where the performance
     /// was recorded in other ways too: the first film's first picture is so long after the take's first frame; 0 when left out).
@@ -105,7 +108,7 @@ public static class FilmOperation
     /// u and v the tracker's point counts again there.
     /// </summary>
     public static Operation Points { get; } =
-        new("film-points", 1, NodeKind.Solve, "Solve", "Points by hand", (input, p, _) =>
+        new(PointsName, 1, NodeKind.Solve, "Solve", "Points by hand", (input, p, _) =>
         {
             var own = FilmsOf(input);
             var asked = (p["points"] as JsonArray ?? []).Select(FixOf).ToArray();

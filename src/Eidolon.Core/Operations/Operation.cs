@@ -41,6 +41,9 @@ public sealed record Operation(
     /// </summary>
     public bool RootAside { get; init; }
 
+    /// <summary>Entries before it that say nothing to it, by their operations: with those alone before it, its result is as without them.</summary>
+    public IReadOnlyList<string> Ignores { get; init; } = [];
+
     /// <summary>An entry of that operation is where an entry of this one would be.</summary>
     public bool TakesPlaceOf(string operation) =>
         operation == Name || (OneOf is { } word && OperationRegistry.TryFind(operation, out var other) && other.OneOf == word);

@@ -40,6 +40,7 @@ public static class SolveOperations
             SetUp = true,
             OneOf = Solver,
             RootAside = true,
+            Ignores = [FilmOperation.PointsName],
             Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)],
         };
 

@@ -49,6 +49,7 @@ public static class SuitOperation
         {
             SetUp = true,
             OneOf = SolveOperations.Solver,
+            Ignores = [FilmOperation.PointsName],
             Reads = (scope, _) => [new(ResourceKind.Performer, scope.Subject)],
         };
 
