@@ -40,12 +40,15 @@ public static class RecordedDevices
             await transaction.CommitAsync();
             return string.Empty;
         }
+        catch (Exception e) when (NoRoom.Is(e))
+        {
+            // That the disk is full is said elsewhere, as long as it is.
+            return "no room for the samples of suit and films: their packets are kept, and made into samples at the next start";
+        }
         catch (Exception e)
         {
             faults.Note("what devices recorded", e);
-            return NoRoom.Is(e)
-                ? "no room for the samples of suit and films: their packets are kept, and made into samples at the next start"
-                : string.Empty;
+            return string.Empty;
         }
     }
 

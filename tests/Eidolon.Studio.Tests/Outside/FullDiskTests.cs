@@ -148,6 +148,7 @@ public sealed class FullDiskTests
         disk.Empty();
         await Asking.Until(() => !http.GetStringAsync("/").Result.Contains("The disk", StringComparison.Ordinal));
         Assert.Equal(HttpStatusCode.OK, (await Day(http, "Room again")).Code);
+        await Asking.Until(() => Get<DeviceRack>().Ring.Meter.Connected);
         await recorder.Start(new RecordRequest(2, "HL_097_full", 3, [tobi], string.Empty));
         await Asking.Until(() => recorder.Now() is { State: "Recording", Frames: > 60 });
         Assert.NotEqual(0, await recorder.Stop());
