@@ -187,6 +187,15 @@ public sealed class FilmPageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         Assert.Contains("not on the slate", await Beside("9999:1"), StringComparison.Ordinal);
         Assert.Contains("lies beside HL_014_haul-rope_02", await Beside($"{take}:{before.Subject.Id}"), StringComparison.Ordinal);
         Assert.Null(desk.Find(item.Id));
+        // What was recorded is never written over.
+        var again = desk.Put(table.ToArray(), "another-suit.csv");
+        var import = scope.ServiceProvider.GetRequiredService<TakeImport>();
+        Assert.Contains(
+            "a suit's recording in HL_014_haul-rope_02 already",
+            (await Assert.ThrowsAsync<RefusedException>(() => import.Beside(again.File, $"{take}:{before.Subject.Id}"))).Message,
+            StringComparison.Ordinal
+        );
+        desk.Drop(again.Id);
         var after = takes.Open(take).Performers.Single();
         Assert.Equal(["solve", "solve-suit"], after.Solvers);
         Assert.True(after.State.UpToDate);

@@ -23,7 +23,7 @@ public static class RecordedDevices
     /// <summary>Less of it is no recording, seconds.</summary>
     private const double Shortest = 1;
 
-    /// <summary>Bytes before the payload of a recorded packet: its time on the take's clock (double), the source (byte), the payload's length (ushort).</summary>
+    /// <summary>Bytes before the payload of a recorded packet: time on the take's clock (double), source (byte), length (ushort).</summary>
     private const int Head = sizeof(double) + sizeof(byte) + sizeof(ushort);
 
     /// <summary>
@@ -42,11 +42,13 @@ public static class RecordedDevices
         }
         catch (Exception e) when (NoRoom.Is(e))
         {
-            // That the disk is full is said elsewhere, as long as it is.
+            // That the disk is full is said elsewhere, as long as it is. What was not kept must not come along with the next take.
+            db.ChangeTracker.Clear();
             return "no room for the samples of suit and films: their packets are kept, and made into samples at the next start";
         }
         catch (Exception e)
         {
+            db.ChangeTracker.Clear();
             faults.Note("what devices recorded", e);
             return string.Empty;
         }
@@ -114,7 +116,9 @@ public static class RecordedDevices
         }
     }
 
-    /// <summary>A row for every moment of the take's clock, NaN where nothing came; null where it is too little. What says it is of another time is left out.</summary>
+    /// <summary>
+    /// A row for every moment of the take's clock, NaN where nothing came; null where it is too little. What says it is of another time is left out.
+    /// </summary>
     private static float[]? RowsOf(EidolonDb db, int stream, double rate, int values, double takeSeconds)
     {
         var rows = new List<(int Index, float[] Row)>();

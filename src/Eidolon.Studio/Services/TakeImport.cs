@@ -37,9 +37,9 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
             .Select(x => new Place(x.take.Id, x.take.Name, x.part.SubjectId, x.part.Subject!.Name))
             .ToListAsync(cancel);
 
-    /// <summary>Puts another recording of a performance beside the take; one of the same kind takes the place of the first.</summary>
+    /// <summary>Puts another recording of a performance beside the take. What was recorded is never written over: there is one of each kind.</summary>
     /// <returns>The name of the take.</returns>
-    /// <exception cref="RefusedException">The file is neither a suit's nor films, or there is no such performer in the take.</exception>
+    /// <exception cref="RefusedException">The file is neither a suit's nor films, the take has one already, or there is no such performer in it.</exception>
     public async Task<string> Beside(ImportedFile file, string place, CancellationToken cancel = default)
     {
         var there = (await Places(cancel)).FirstOrDefault(p => p.Key == place)
@@ -49,18 +49,23 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
             throw new RefusedException("only what a suit measured and films lie beside a take: markers and motions are takes of their own");
         }
 
+        var kind = file.Suit is not null ? StreamKind.Suit : StreamKind.Film;
+        if (await db.Streams.AnyAsync(s => s.TakeId == there.Take && s.SubjectId == there.Performer && s.Kind == kind, cancel))
+        {
+            throw new RefusedException(
+                $"{there.Name} has {(kind == StreamKind.Suit ? "a suit's recording" : "films")} in {there.TakeName} already"
+            );
+        }
+
         room.Want(file.Bytes);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var store = new SampleStore(db);
-        var own = db.Streams.Where(s => s.TakeId == there.Take && s.SubjectId == there.Performer);
         if (file.Suit is { } suit)
         {
-            await own.Where(s => s.Kind == StreamKind.Suit).ExecuteDeleteAsync(cancel);
             await store.WriteSuit(there.Take, there.Performer, suit, cancel);
         }
         else
         {
-            await own.Where(s => s.Kind == StreamKind.Film || s.Kind == StreamKind.FilmPicture).ExecuteDeleteAsync(cancel);
             await store.WriteFilms(there.Take, there.Performer, file.Films!, cancel: cancel);
         }
 
