@@ -17,7 +17,7 @@ internal static class Roled
         {
             return RoleFinder.Assign(skeleton, map is null ? null : RoleMapJson.Read(InputFile.Read(map), map, skeleton), file);
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             throw new InvalidInputException(map ?? file, "roles", e.Message, e);
         }

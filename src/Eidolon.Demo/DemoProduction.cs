@@ -422,6 +422,12 @@ public sealed class DemoProduction(EidolonDb db, SubjectLibrary library, LedgerB
         {
             var cast = await TakeNodes.Cast(db, take.Id, Id(planned.Who[0]), Id(planned.Character), cancel);
             Run(take, new AddEntries(RetargetOperation.Retarget.Name, CastProposal.For(takes.Open(take.Id), Id(planned.Who[0])), cast.Id));
+            foreach (var prop in props.Where(p => p.Name == HarbourProps.LanternPole.Name))
+            {
+                // What she carries is carried by whom she plays.
+                var node = await TakeNodes.Attached(db, take.Id, Id(prop.Name), cancel);
+                Run(take, new AddEntries(AttachOperation.Attach.Name, AttachProposal.For(takes.Open(take.Id), Id(prop.Name), null), node.Id));
+            }
         }
 
         takes.Refresh(take.Id);

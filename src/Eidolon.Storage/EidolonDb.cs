@@ -9,6 +9,9 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
     /// <summary>Names are unique among what is in use.</summary>
     private const string InUse = "\"AsideUtc\" IS NULL";
 
+    /// <summary>Rows that are written once: what was recorded, and the calibrations it was recorded with.</summary>
+    private static readonly HashSet<Type> InsertOnly = [typeof(SampleChunk), typeof(CalibrationRow)];
+
     public DbSet<Production> Productions => Set<Production>();
 
     public DbSet<ShootDay> Days => Set<ShootDay>();
@@ -44,6 +47,8 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     public DbSet<HandOff> HandOffs => Set<HandOff>();
 
+    public DbSet<OutboxRow> Outbox => Set<OutboxRow>();
+
     public DbSet<JobRow> Jobs => Set<JobRow>();
 
     public DbSet<CalibrationRow> Calibrations => Set<CalibrationRow>();
@@ -61,6 +66,28 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
     public DbSet<ClipRow> Clips => Set<ClipRow>();
 
     public DbSet<WitnessVideo> Videos => Set<WitnessVideo>();
+
+    /// <exception cref="InvalidOperationException">Something recorded would be changed: that is a fault of ours, and nothing is saved.</exception>
+    public override int SaveChanges(bool acceptAllChangesOnSuccess)
+    {
+        RefuseChangesOfRaw();
+        return base.SaveChanges(acceptAllChangesOnSuccess);
+    }
+
+    /// <inheritdoc cref="SaveChanges(bool)"/>
+    public override Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
+    {
+        RefuseChangesOfRaw();
+        return base.SaveChangesAsync(acceptAllChangesOnSuccess, cancellationToken);
+    }
+
+    private void RefuseChangesOfRaw()
+    {
+        if (ChangeTracker.Entries().FirstOrDefault(e => e.State == EntityState.Modified && InsertOnly.Contains(e.Metadata.ClrType)) is { } e)
+        {
+            throw new InvalidOperationException($"{e.Metadata.ClrType.Name} is written once and never changed");
+        }
+    }
 
     protected override void OnModelCreating(ModelBuilder modelBuilder)
     {
@@ -81,6 +108,7 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
         modelBuilder.Entity<SubjectVersion>().HasIndex(v => new { v.SubjectId, v.Number }).IsUnique();
         modelBuilder.Entity<Blob>().HasIndex(b => b.Hash).IsUnique();
         modelBuilder.Entity<MarkerSetRow>().HasIndex(p => new { p.ProductionId, p.Name }).IsUnique();
+        modelBuilder.Entity<OutboxRow>().HasKey(o => o.Key);
         modelBuilder.Entity<JobRow>().HasIndex(j => j.State);
         modelBuilder.Entity<JobRow>().HasIndex(j => j.TakeId);
     }

@@ -21,6 +21,17 @@ public static class NoRoom
             _ => false,
         };
 
+    /// <summary>The fault may be over in a moment: no room, a database that is busy or locked, a disk that does not answer.</summary>
+    public static bool MayPass(Exception? fault) =>
+        Is(fault)
+        || fault switch
+        {
+            SqliteException { SqliteErrorCode: 5 or 6 or 10 or 14 } => true,
+            DbUpdateException update => MayPass(update.InnerException),
+            IOException or TimeoutException or OperationCanceledException => true,
+            _ => false,
+        };
+
     /// <summary>Keeps something that can be made again at any time; without room it is not kept, and nothing else happens.</summary>
     public static void Spare(Action keep)
     {

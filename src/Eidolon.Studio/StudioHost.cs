@@ -6,7 +6,6 @@ using Eidolon.Storage.Blobs;
 using Eidolon.Storage.Library;
 using Eidolon.Storage.Opening;
 using Eidolon.Storage.Results;
-using Eidolon.Storage.Upgrade;
 using Eidolon.Studio.Api;
 using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Live;
@@ -146,7 +145,6 @@ public static class StudioHost
         var folder = services.GetRequiredService<StudioFolder>();
         folder.Hold();
         StudioFolder.Own(options.JobDatabase);
-        await StudioUpgrade.Run(options.DataFolder, services.GetRequiredService<BlobStore>(), say);
         using (var scope = services.CreateScope())
         {
             var db = scope.ServiceProvider.GetRequiredService<EidolonDb>();
@@ -156,10 +154,6 @@ public static class StudioHost
                 say($"{cut} recording{(cut == 1 ? string.Empty : "s")} cut off by the last stop kept up to the last half second");
             }
 
-            foreach (var take in await RecordedDevices.Missing(db))
-            {
-                await RecordedDevices.Keep(db, take, services.GetRequiredService<Faults>());
-            }
         }
 
         if (module is not null)
@@ -202,6 +196,7 @@ public static class StudioHost
         services.AddScoped<CastService>();
         services.AddScoped<CastBatch>();
         services.AddScoped<FollowUps>();
+        services.AddSingleton<RecordedDevices>();
         services.AddScoped<PlanFiles>();
         services.AddScoped<BoardService>();
         services.AddScoped<JobBook>();
@@ -243,12 +238,15 @@ public static class StudioHost
         services.AddSingleton<JobsInHand>();
         services.AddHostedService(s => s.GetRequiredService<JobsInHand>());
         services.AddQuartz(q =>
-            q.UsePersistentStore(store =>
             {
-                store.UseSqlite(SqliteFactory.Instance, $"Data Source={options.JobDatabase}");
-                store.UseSystemTextJsonSerializer();
-                store.ProvisionSchema();
-            })
+                q.UseDefaultThreadPool(pool => pool.MaxConcurrency = Environment.ProcessorCount);
+                q.UsePersistentStore(store =>
+                {
+                    store.UseSqlite(SqliteFactory.Instance, $"Data Source={options.JobDatabase}");
+                    store.UseSystemTextJsonSerializer();
+                    store.ProvisionSchema();
+                });
+            }
         );
         services.AddQuartzHostedService(o => o.WaitForJobsToComplete = false);
     }

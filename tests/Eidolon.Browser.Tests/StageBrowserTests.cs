@@ -26,7 +26,7 @@ public sealed class StageBrowserTests : IClassFixture<DemoStudio>, IDisposable
     public StageBrowserTests(DemoStudio studio)
     {
         _studio = studio;
-        _browser = new Screenshots.Browser(studio.Address, scale: TakePage.Coarse, paints: false);
+        _browser = new Screenshots.Browser(studio.Address, scale: TakePage.Coarse, paints: false, shared: OneBrowser.Running);
     }
 
     public void Dispose()

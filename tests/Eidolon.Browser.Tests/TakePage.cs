@@ -19,7 +19,7 @@ public abstract class TakePage(DemoStudio studio, string? downloads = null, bool
 
     protected DemoStudio Server { get; } = studio;
 
-    protected Screenshots.Browser Browser { get; } = new(studio.Address, downloads, Coarse, paints);
+    protected Screenshots.Browser Browser { get; } = new(studio.Address, downloads, Coarse, paints, OneBrowser.Running);
 
     public virtual void Dispose()
     {

@@ -5,6 +5,7 @@ using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
+using Eidolon.Testing;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Storage.Tests;
@@ -191,13 +192,14 @@ public sealed class LedgerWalkTests : Studio
     }
 
     [Fact]
-    public async Task A_thousand_changes_and_jobs_leave_a_take_that_can_be_looked_at_after_every_one()
+    public async Task Changes_and_jobs_leave_a_take_that_can_be_looked_at_after_every_one()
     {
         var take = await Take(Markers(120), Ines, Tobi);
         var owner = LedgerOwner.Take(take.Id);
         var random = new Random(7);
         var refused = 0;
-        for (var n = 0; n < 1000; n++)
+        var steps = LongRun.Or(1000, 200);
+        for (var n = 0; n < steps; n++)
         {
             var step = new LedgerWalk.Step(random.Next(10), random.Next(100), random.Next(100));
             refused += LedgerWalk.Do(this, owner, step) ? 0 : 1;
@@ -223,7 +225,7 @@ public sealed class LedgerWalkTests : Studio
             Assert.Equal(Enumerable.Range(0, positions.Length), positions);
         }
 
-        Assert.InRange(refused, 1, 800);
+        Assert.InRange(refused, 1, steps * 8 / 10);
     }
 
     private async Task<int> Job(int take)

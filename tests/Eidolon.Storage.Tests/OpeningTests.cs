@@ -28,7 +28,7 @@ public sealed class OpeningTests : IDisposable
     private async Task Before()
     {
         await using var db = Db();
-        await db.Database.MigrateAsync("20261128094733_Foundation");
+        await db.Database.MigrateAsync("20261201020718_FrameNotes");
         db.Productions.Add(new Model.Production { Name = "Harbour Lights" });
         await db.SaveChangesAsync();
     }
@@ -83,7 +83,7 @@ public sealed class OpeningTests : IDisposable
         {
             await old.OpenAsync();
             var ask = old.CreateCommand();
-            ask.CommandText = "SELECT count(*) || (SELECT Name FROM Productions) FROM pragma_table_info('Takes') WHERE name = 'AsideUtc'";
+            ask.CommandText = "SELECT count(*) || (SELECT Name FROM Productions) FROM pragma_table_info('Jobs') WHERE name = 'Starts'";
             Assert.Equal("0Harbour Lights", await ask.ExecuteScalarAsync());
         }
 

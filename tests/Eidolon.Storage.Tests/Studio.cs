@@ -25,6 +25,9 @@ public class Studio : IAsyncLifetime, IDbContextFactory<EidolonDb>
     /// <summary>Counts what is run: every result is kept exactly once.</summary>
     public CountingStore Results { get; private set; } = null!;
 
+    /// <summary>The store behind it.</summary>
+    public ResultStore Stored { get; private set; } = null!;
+
     public LedgerBook Book { get; private set; } = null!;
 
     public int Set { get; private set; }
@@ -83,7 +86,8 @@ public class Studio : IAsyncLifetime, IDbContextFactory<EidolonDb>
     /// <summary>As a studio that was started again, with or without what was kept of results.</summary>
     public void Restart(string results = "results", long limit = 1L << 30, long memory = 100_000_000)
     {
-        Results = new CountingStore(new ResultStore(Path.Combine(Folder, results), limit, memory));
+        Stored = new ResultStore(Path.Combine(Folder, results), limit, memory);
+        Results = new CountingStore(Stored);
         Book = new LedgerBook(this, new ResourceMemory(), Blobs, Results, TimeProvider.System);
     }
 
@@ -172,6 +176,8 @@ public sealed class CountingStore(IResultStore inner) : IResultStore
 
     public ResultNote? Find(UInt128 key) => inner.Find(key);
 
+    public bool Has(UInt128 content) => inner.Has(content);
+
     public NodeValue? Value(UInt128 content) => inner.Value(content);
 
     public void Keep(UInt128 key, ResultNote note, NodeValue? value, bool quick)
@@ -183,6 +189,8 @@ public sealed class CountingStore(IResultStore inner) : IResultStore
 
         inner.Keep(key, note, value, quick);
     }
+
+    public ResultNote Once(UInt128 key, Func<ResultNote> work, CancellationToken cancel) => inner.Once(key, work, cancel);
 
     public void Remember(UInt128 content, NodeValue value) => inner.Remember(content, value);
 }

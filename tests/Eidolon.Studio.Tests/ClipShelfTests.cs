@@ -90,7 +90,7 @@ public sealed class ClipShelfTests(DemoStudio studio) : IClassFixture<DemoStudio
     {
         var track = Stevedore();
         var baked = track.Motion!;
-        await Shelf.Bake(1, new BakeRequest(track.Node.Id, 40, 340, "Baked", null), None);
+        await Shelf.Bake(1, new BakeRequest(track.Node.Id, 40, 340, "Baked", null), cancel: None);
         var card = Found("Baked");
         Assert.Equal((0, 300, "from Quay scene A"), (card.Start, card.End, $"from {card.Source.Who}"));
         var was = track.SetUp!.DeepClone();
@@ -111,7 +111,7 @@ public sealed class ClipShelfTests(DemoStudio studio) : IClassFixture<DemoStudio
         await Away.Bring(AsideKind.Clip, card.Row.Id);
         Assert.Equal(300, Found("Baked").End);
         await Away.Put(AsideKind.Clip, card.Row.Id);
-        await Assert.ThrowsAsync<RefusedException>(() => Shelf.Bake(1, new BakeRequest(track.Node.Id, 40, 41, "One frame", null), None));
+        await Assert.ThrowsAsync<RefusedException>(() => Shelf.Bake(1, new BakeRequest(track.Node.Id, 40, 41, "One frame", null), cancel: None));
     }
 
     [Fact]

@@ -9,7 +9,7 @@ using Microsoft.Extensions.Logging.Abstractions;
 namespace Eidolon.Studio.Tests;
 
 /// <summary>One device over a real socket: what is lost, broken or sent twice is counted, and nothing else gets through.</summary>
-[Collection(nameof(OnTheClock))]
+[Collection(nameof(OnTheClock)), Trait(LongRun.Run, LongRun.Whole)]
 public sealed class DeviceTests
 {
     private static UdpDeviceSource Face() =>

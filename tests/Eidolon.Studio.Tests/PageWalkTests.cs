@@ -19,8 +19,9 @@ namespace Eidolon.Studio.Tests;
 
 /// <summary>
 /// A random walk over a take of two: adds, edits, switches, orders, take-backs, versions and jobs that nobody waits for; after every step
-/// every page and everything the Stage asks for answers. EIDOLON_WALK is the number of steps; 1,000 are walked by <c>./eidolon bench walk</c>.
+/// every page and everything the Stage asks for answers. The long run walks a thousand steps.
 /// </summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class PageWalkTests(DemoStudio studio) : IClassFixture<DemoStudio>
 {
     private static readonly string[] Operations =
@@ -40,7 +41,7 @@ public sealed class PageWalkTests(DemoStudio studio) : IClassFixture<DemoStudio>
     [Fact]
     public async Task Every_page_opens_after_every_step()
     {
-        var steps = int.Parse(Environment.GetEnvironmentVariable("EIDOLON_WALK") ?? "50", CultureInfo.InvariantCulture);
+        var steps = LongRun.Or(1000, 25);
         using var http = new HttpClient(new HttpClientHandler { AllowAutoRedirect = true }) { BaseAddress = new Uri(studio.Address) };
         var take = await Make();
         var owner = LedgerOwner.Take(take);

@@ -19,7 +19,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Eidolon.Studio.Tests;
 
 /// <summary>Recording from the ring and the other devices, and what is left of it when the studio is killed in the middle.</summary>
-[Collection(nameof(OnTheClock))]
+[Collection(nameof(OnTheClock)), Trait(LongRun.Run, LongRun.Whole)]
 public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio>
 {
     private T Get<T>()

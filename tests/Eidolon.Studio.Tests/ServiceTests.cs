@@ -282,7 +282,7 @@ public sealed class ServiceTests(DemoStudio studio) : IClassFixture<DemoStudio>
 
         Assert.True(await With<MarkerSetLibrary, bool>(l => l.Change(row.Id, s => MarkerSetEdits.Add(s, "TopL", BodyRole.Head), default)));
         Assert.False(await With<MarkerSetLibrary, bool>(l => l.Change(99_999, s => s, default)));
-        await Assert.ThrowsAsync<ArgumentException>(() =>
+        await Assert.ThrowsAsync<RefusedException>(() =>
             With<MarkerSetLibrary>(l => l.Change(row.Id, s => MarkerSetEdits.Add(s, "TopL", BodyRole.Head), default))
         );
         var kept = (await With<MarkerSetLibrary, MarkerSetRow?>(l => l.Find(row.Id, default)))!;

@@ -14,7 +14,7 @@ using Microsoft.Extensions.Logging.Abstractions;
 namespace Eidolon.Studio.Tests;
 
 /// <summary>The suit moves its wearer as soon as the poses were held.</summary>
-[Collection(nameof(OnTheClock))]
+[Collection(nameof(OnTheClock)), Trait(LongRun.Run, LongRun.Whole)]
 public sealed class SuitFeedTests(DemoStudio studio) : IClassFixture<DemoStudio>
 {
     private static readonly float[] Samples = SuitSimulator.Measure(

@@ -7,11 +7,11 @@ namespace Eidolon.Screenshots;
 public sealed class Browser : IDisposable
 {
     /// <summary>How long anything may take, seconds: a machine without a graphics card and with other work on it is slow, not broken.</summary>
-    private const double Patience = 300;
-
-    private readonly string _profile = Directory.CreateTempSubdirectory("eidolon-browser").FullName;
+    private const double Patience = Chrome.Patience;
 
     private readonly double _scale;
+    private readonly Chrome _chrome;
+    private readonly bool _own;
 
     /// <param name="downloads">Where files go that pages offer.</param>
     /// <param name="scale">Pixels of a picture to those of the page: below 1 what is drawn is coarser, and drawn sooner.</param>
@@ -19,69 +19,50 @@ public sealed class Browser : IDisposable
     /// Off: whatever is drawn in 3D is told to the graphics context, but not put on the picture. Scripts run as ever; a picture in software costs more
     /// than all of them.
     /// </param>
-    public Browser(string address, string? downloads = null, double scale = 1, bool paints = true)
+    /// <param name="shared">A browser that runs already: this is a tab of it that knows nothing of the tabs before. Null starts one.</param>
+    public Browser(string address, string? downloads = null, double scale = 1, bool paints = true, Chrome? shared = null)
     {
-        (Address, _scale) = (address, scale);
-        var options = new ChromeOptions { BinaryLocation = Find("chromium") };
-        options.AddArguments(
-            "--headless=new",
-            "--no-sandbox",
-            "--disable-dev-shm-usage",
-            "--use-angle=swiftshader",
-            "--enable-unsafe-swiftshader",
-            "--disable-quic",
-            "--no-first-run",
-            "--disable-background-networking",
-            "--disable-component-update",
-            "--disable-sync",
-            "--hide-scrollbars",
-            "--window-size=1280,800",
-            $"--user-data-dir={_profile}"
-        );
-        options.SetLoggingPreference(LogType.Browser, LogLevel.Warning);
-        if (downloads is not null)
+        (Address, _scale, _own) = (address, scale, shared is null);
+        _chrome = shared ?? new Chrome();
+        if (shared is not null)
         {
-            options.AddUserProfilePreference("download.default_directory", downloads);
+            Driver.SwitchTo().NewWindow(WindowType.Tab);
+            Problems();
         }
 
-        var service = ChromeDriverService.CreateDefaultService(Path.GetDirectoryName(Find("chromedriver"))!);
-        service.HideCommandPromptWindow = true;
-        service.SuppressInitialDiagnosticInformation = true;
-        Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(Patience));
-        Driver.Manage().Timeouts().PageLoad = TimeSpan.FromSeconds(Patience);
-        Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(Patience);
+        Command("Browser.setDownloadBehavior", ("behavior", downloads is null ? "default" : "allow"), ("downloadPath", downloads));
         Size(1280, 800);
         if (!paints)
         {
-            Driver.ExecuteCdpCommand(
+            Command(
                 "Page.addScriptToEvaluateOnNewDocument",
-                new Dictionary<string, object?>
-                {
-                    ["source"] = """
+                (
+                    "source",
+                    """
                     for (const name of ['drawArrays', 'drawElements', 'drawArraysInstanced', 'drawElementsInstanced', 'drawRangeElements'])
                       WebGL2RenderingContext.prototype[name] = () => {};
-                    """,
-                }
+                    """
+                )
             );
         }
     }
 
     public string Address { get; }
 
-    public ChromeDriver Driver { get; }
+    public ChromeDriver Driver => _chrome.Driver;
 
     /// <summary>Sets the size of the page itself, whatever the window adds.</summary>
     public void Size(int width, int height) =>
-        Driver.ExecuteCdpCommand(
+        Command(
             "Emulation.setDeviceMetricsOverride",
-            new Dictionary<string, object?>
-            {
-                ["width"] = width,
-                ["height"] = height,
-                ["deviceScaleFactor"] = _scale,
-                ["mobile"] = false,
-            }
+            ("width", width),
+            ("height", height),
+            ("deviceScaleFactor", _scale),
+            ("mobile", false)
         );
+
+    private void Command(string name, params (string Key, object? Value)[] parameters) =>
+        Driver.ExecuteCdpCommand(name, parameters.Where(p => p.Value is not null).ToDictionary(p => p.Key, p => p.Value));
 
     /// <summary>Opens a page and waits until its Stage is drawn (or, without one, until it is loaded).</summary>
     public void Open(string path)
@@ -140,19 +121,21 @@ public sealed class Browser : IDisposable
 
     public void Dispose()
     {
-        Driver.Quit();
-        Driver.Dispose();
-        try
+        if (_own)
         {
-            Directory.Delete(_profile, recursive: true);
+            _chrome.Dispose();
+            return;
         }
-        catch (IOException)
-        {
-            // The browser may still let go of a file; the folder is temporary anyway.
-        }
-    }
 
-    private static string Find(string name) =>
-        Environment.GetEnvironmentVariable("PATH")!.Split(':').Select(p => Path.Combine(p, name)).FirstOrDefault(File.Exists)
-        ?? throw new FileNotFoundException($"{name} is not installed");
+        // What one test left in the browser is not there for the next.
+        Command("Network.clearBrowserCookies");
+        Command("Storage.clearDataForOrigin", ("origin", Address), ("storageTypes", "all"));
+        foreach (var tab in Driver.WindowHandles.Where(h => h != _chrome.First).ToList())
+        {
+            Driver.SwitchTo().Window(tab);
+            Driver.Close();
+        }
+
+        Driver.SwitchTo().Window(_chrome.First);
+    }
 }

@@ -1,3 +1,4 @@
+using Eidolon.Core;
 using System.CommandLine;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Formats;
@@ -133,7 +134,7 @@ internal static class LabelVerb
                     Poses = [.. first.Poses, .. group.Skip(1).SelectMany(g => LabelSubject.From(prefix, first.Performer, g.Take).Poses)],
                 };
             }
-            catch (ArgumentException e)
+            catch (Exception e) when (e is ArgumentException or RefusedException)
             {
                 throw new Core.InvalidInputException(group[0].Path, "markers", e.Message, e);
             }

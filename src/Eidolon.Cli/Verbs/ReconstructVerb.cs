@@ -1,3 +1,4 @@
+using Eidolon.Core;
 using System.CommandLine;
 using System.Diagnostics;
 using System.Text.Json.Nodes;
@@ -74,7 +75,7 @@ internal static class ReconstructVerb
         {
             options.Checked();
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             throw new UsageException(e.Message);
         }

@@ -1,3 +1,4 @@
+using Eidolon.Core;
 using System.CommandLine;
 using System.Text.Json.Nodes;
 using Eidolon.Core.Formats;
@@ -96,7 +97,6 @@ internal static class SolveVerb
         }
 
         var report = result.Report;
-        report.Remove("frameResiduals");
         report["markers"] = new JsonArray([
             .. ((JsonObject)report["markers"]!).Select(m =>
                 (JsonNode)new JsonObject { ["name"] = m.Key, ["meanMillimetres"] = m.Value?.DeepClone() }
@@ -114,7 +114,7 @@ internal static class SolveVerb
         {
             return MarkerNames.Subject(take, subject);
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             throw new Core.InvalidInputException(file, "labels", e.Message, e);
         }
@@ -135,7 +135,7 @@ internal static class SolveVerb
             warnings.AddRange(report.Warnings);
             return performer;
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             throw new Core.InvalidInputException(romPath, "markers", e.Message, e);
         }

@@ -85,7 +85,7 @@ public static class RoleFinder
     }
 
     /// <summary>The skeleton with the given roles, or with found ones.</summary>
-    /// <exception cref="ArgumentException">A needed role is missing.</exception>
+    /// <exception cref="RefusedException">A needed role is missing.</exception>
     public static Skeleton Assign(Skeleton skeleton, IReadOnlyDictionary<BodyRole, string>? roles, string what)
     {
         if (roles is null && skeleton.Joints.Any(j => j.Role is not null))
@@ -102,7 +102,7 @@ public static class RoleFinder
 
         return missing.Count == 0
             ? skeleton.WithRoles(map)
-            : throw new ArgumentException($"{what}: no joint was found for {string.Join(", ", missing)}; give a role map");
+            : throw new RefusedException($"{what}: no joint was found for {string.Join(", ", missing)}; give a role map");
     }
 
     private static bool Above(Skeleton s, int joint, int below)

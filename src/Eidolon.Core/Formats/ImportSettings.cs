@@ -25,22 +25,22 @@ public sealed record ImportSettings(
     /// <summary>What may be upright.</summary>
     public static IReadOnlyList<string> Axes { get; } = ["Y", "Z", "X", "-Y", "-Z", "-X"];
 
-    /// <exception cref="ArgumentException">A figure that cannot be; says which.</exception>
+    /// <exception cref="RefusedException">A figure that cannot be; says which.</exception>
     public ImportSettings Checked()
     {
         if (Scale is not (>= 1e-6 and <= 1e6))
         {
-            throw new ArgumentException("the unit must lie between a millionth and a million");
+            throw new RefusedException("the unit must lie between a millionth and a million");
         }
 
         if (!Axes.Contains(Up))
         {
-            throw new ArgumentException($"'{Up}' is no axis: {string.Join(", ", Axes)}");
+            throw new RefusedException($"'{Up}' is no axis: {string.Join(", ", Axes)}");
         }
 
         if (Rate is { } r && !FrameRates.IsUsable(r))
         {
-            throw new ArgumentException("the rate must lie between 1 and 10000 frames a second");
+            throw new RefusedException("the rate must lie between 1 and 10000 frames a second");
         }
 
         return this;

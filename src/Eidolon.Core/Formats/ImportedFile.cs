@@ -152,14 +152,14 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
             .ToArray();
         if (keep.Length == 0)
         {
-            throw new ArgumentException("nothing of the file is chosen");
+            throw new RefusedException("nothing of the file is chosen");
         }
 
         var own = take.Only(keep);
         var names = keep.Select(n => Rename(n, s)).ToArray();
         if (names.Distinct(StringComparer.Ordinal).Count() != names.Length)
         {
-            throw new ArgumentException("with this prefix two markers would have the same name");
+            throw new RefusedException("with this prefix two markers would have the same name");
         }
 
         var positions = new Vector3[own.Positions.Length];

@@ -46,12 +46,12 @@ public static class ImportedFilms
     /// <param name="lensKnown">The cameras are those of a camera file, placed or not.</param>
     /// <param name="degrees">How wide the lens sees, from the left to the right of the picture.</param>
     /// <param name="speed">4 for a film in slow motion that was shot four times faster than it plays.</param>
-    /// <exception cref="ArgumentException">An angle or a speed that cannot be.</exception>
+    /// <exception cref="RefusedException">An angle or a speed that cannot be.</exception>
     public static FilmValue Corrected(FilmValue films, bool lensKnown, double degrees, double speed)
     {
         if (degrees is not (>= 5 and <= 150) || speed is not (>= 0.1 and <= 40))
         {
-            throw new ArgumentException("a lens sees 5 to 150 degrees wide, and a film is shot up to 40 times too fast");
+            throw new RefusedException("a lens sees 5 to 150 degrees wide, and a film is shot up to 40 times too fast");
         }
 
         return films with

@@ -41,6 +41,30 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
         return state.Shown is { } shown ? Value(state, shown, cancel) : null;
     }
 
+    /// <summary>
+    /// The value of a node made of what there is now, for whatever leaves the Ledger: a file, a library, a report. Never what is only shown meanwhile.
+    /// </summary>
+    /// <param name="run">Runs what is out of date first.</param>
+    /// <exception cref="RefusedException">It is out of date, or cannot be made: says why. Never with a value of before.</exception>
+    public Target Target(int node, bool run, IProgress<double>? progress = null, CancellationToken cancel = default)
+    {
+        var state = run ? Run(node, progress, cancel) : Look(node);
+        if (state.Content is not { } content)
+        {
+            throw new RefusedException(
+                state.Reason.Length > 0 ? state.Reason
+                : state.OutOfDate ? "It is out of date: bring it up to date first"
+                : "nothing was made here yet"
+            );
+        }
+
+        return new Target(
+            Value(state, content, cancel) ?? throw new DamagedDataException("what it is made of cannot be read"),
+            content,
+            [.. state.Node.Inputs.Select(i => (Look(i).Content ?? 0))]
+        );
+    }
+
     /// <summary>The value after a node's first entries, counting those that are off; null when one of them did not run.</summary>
     public NodeValue? ValueAfter(int node, int entries, CancellationToken cancel = default)
     {
@@ -123,7 +147,7 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
             return Behind(EntryStanding.OutOfDate, string.Empty, last);
         }
 
-        note ??= Perform(pass, entry, operation, reads, key, progress, cancel);
+        note ??= results.Once(key, () => Perform(pass, entry, operation, reads, key, progress, cancel), cancel);
         return note.Refusal is { } refusal
             ? Behind(EntryStanding.Refused, refusal, last)
             : new EntryState(EntryStanding.Done, note.Report, string.Empty, key, note.Content, note.Seconds);
@@ -158,11 +182,16 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
             // Tomorrow the samples may be whole again: nothing is kept.
             return ResultNote.Refused(e.Message);
         }
-        catch (Exception e) when (IsReason(e))
+        catch (Exception e) when (e is RefusedException or InvalidInputException)
         {
             var note = ResultNote.Refused(e.Message);
             results.Keep(key, note, null, operation.Quick);
             return note;
+        }
+        catch (ArgumentException e)
+        {
+            // A fault of this run, not of what was asked: it is told, and tried again the next time.
+            return ResultNote.Refused(e.Message);
         }
     }
 
@@ -297,7 +326,7 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
         {
             if (node.Entries[i].On)
             {
-                return LastNote(node, i) is { Refusal: null } note && results.Value(note.Content) is not null ? note.Content : null;
+                return LastNote(node, i) is { Refusal: null } note && results.Has(note.Content) ? note.Content : null;
             }
         }
 

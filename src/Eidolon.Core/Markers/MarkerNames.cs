@@ -25,7 +25,7 @@ public static class MarkerNames
         var prefixes = take.Names.Select(n => Split(n).Performer).Distinct().ToArray();
         if (subject is null && prefixes.Count(p => p is not null) > 1)
         {
-            throw new ArgumentException(
+            throw new RefusedException(
                 $"the take holds several performers ({string.Join(", ", prefixes.Where(p => p is not null))}): say which with --subject"
             );
         }
@@ -35,7 +35,7 @@ public static class MarkerNames
             var known = prefixes.Where(p => p is not null).ToArray();
             if (known.Length > 0)
             {
-                throw new ArgumentException($"no marker of '{subject}' in the take (it has {string.Join(", ", known)})");
+                throw new RefusedException($"no marker of '{subject}' in the take (it has {string.Join(", ", known)})");
             }
         }
 

@@ -42,12 +42,12 @@ public static class MarkerSetEdits
     }
 
     /// <summary>Adds a marker.</summary>
-    /// <exception cref="ArgumentException">The name is empty, has a colon, or is taken.</exception>
+    /// <exception cref="RefusedException">The name is empty, has a colon, or is taken.</exception>
     public static MarkerSet Add(MarkerSet set, string name, BodyRole segment)
     {
         if (name.Length is 0 or > 40 || name.Contains(':', StringComparison.Ordinal) || set.Find(name) is not null)
         {
-            throw new ArgumentException(
+            throw new RefusedException(
                 set.Find(name) is null ? "a marker's name has 1 to 40 letters and no colon" : $"there is a marker '{name}' already"
             );
         }

@@ -1,4 +1,5 @@
 using System.Numerics;
+using Eidolon.Core.Skeletons;
 
 namespace Eidolon.Core.Markers;
 
@@ -23,6 +24,27 @@ public sealed record PropPlaces(double FrameRate, Vector3[] Positions, Quaternio
             Positions = [.. Positions.Select((p, f) => p + Vector3.Transform(move, Turns[f]))],
             Turns = [.. Turns.Select(q => Quaternion.Normalize(q * turn))],
         };
+
+    /// <summary>The motion of a skeleton of one joint, the prop's pivot. Where the prop cannot be told it stays where it was told last (or first).</summary>
+    /// <param name="name">Of the joint; blanks become underscores, as not every format holds them.</param>
+    public Motion AsMotion(string name)
+    {
+        var motion = new Motion(new Skeleton([new Joint(name.Replace(' ', '_'), -1, Vector3.Zero)]), FrameRate, FrameCount)
+        {
+            FirstFrame = FirstFrame,
+            Warnings = SeenFrames == FrameCount ? [] : [$"{name} is not seen in {FrameCount - SeenFrames} frames: it stays where it was last"],
+        };
+        var last = Math.Max(0, Array.FindIndex(Positions, MarkerTake.Seen));
+        for (var f = 0; f < FrameCount; f++)
+        {
+            last = MarkerTake.Seen(Positions[f]) ? f : last;
+            (motion.Translations[f], motion.Rotations[f]) = MarkerTake.Seen(Positions[last])
+                ? (Positions[last], Turns[last])
+                : (Vector3.Zero, Quaternion.Identity);
+        }
+
+        return motion;
+    }
 
     /// <summary>Frames in which the prop is seen.</summary>
     public int SeenFrames => Positions.Count(MarkerTake.Seen);

@@ -5,12 +5,12 @@ namespace Eidolon.Core.Markers;
 /// <summary>A prop known by its markers: their places in the prop's own frame, whose origin is the pivot, metres.</summary>
 public sealed record RigidBody
 {
-    /// <exception cref="ArgumentException">Fewer than three markers, markers on one line, or two at one place.</exception>
+    /// <exception cref="RefusedException">Fewer than three markers, markers on one line, or two at one place.</exception>
     public RigidBody(string name, IReadOnlyList<Vector3> markers)
     {
         if (markers.Count < 3)
         {
-            throw new ArgumentException($"a prop wants three markers or more; {markers.Count} chosen");
+            throw new RefusedException($"a prop wants three markers or more; {markers.Count} chosen");
         }
 
         for (var a = 0; a < markers.Count; a++)
@@ -19,14 +19,14 @@ public sealed record RigidBody
             {
                 if (!(Vector3.Distance(markers[a], markers[b]) > 0.008f))
                 {
-                    throw new ArgumentException($"markers {b + 1} and {a + 1} are nearer than 8 mm to each other and cannot be told apart");
+                    throw new RefusedException($"markers {b + 1} and {a + 1} are nearer than 8 mm to each other and cannot be told apart");
                 }
             }
         }
 
         if (Flatness(markers) < 0.008f)
         {
-            throw new ArgumentException("the markers lie on one line: the prop's turn about it cannot be seen; add one beside it");
+            throw new RefusedException("the markers lie on one line: the prop's turn about it cannot be seen; add one beside it");
         }
 
         (Name, Markers) = (name, markers);

@@ -4,13 +4,13 @@ namespace Eidolon.Core.Markers;
 public static class TrajectoryEdits
 {
     /// <summary>Two trajectories trade their samples within a range.</summary>
-    /// <exception cref="ArgumentException">One of them is not in the take.</exception>
+    /// <exception cref="RefusedException">One of them is not in the take.</exception>
     public static MarkerTake Exchange(MarkerTake take, string a, string b, int from, int to)
     {
         var (i, j) = (Column(take, a), Column(take, b));
         if (i == j)
         {
-            throw new ArgumentException("two different trajectories can be exchanged");
+            throw new RefusedException("two different trajectories can be exchanged");
         }
 
         var result = take.Copy();
@@ -87,7 +87,7 @@ public static class TrajectoryEdits
         var column = Column(take, name);
         if (!SeenWithin(take, column, 0, frame - 1) || !SeenWithin(take, column, frame, take.FrameCount - 1))
         {
-            throw new ArgumentException($"{name} is not seen on both sides of frame {frame}: there is nothing to split");
+            throw new RefusedException($"{name} is not seen on both sides of frame {frame}: there is nothing to split");
         }
 
         var result = Wider(take, 1, out var added);
@@ -196,5 +196,5 @@ public static class TrajectoryEdits
     }
 
     private static int Column(MarkerTake take, string name) =>
-        take.IndexOf(name) is >= 0 and var m ? m : throw new ArgumentException($"there is no trajectory '{name}' in the take");
+        take.IndexOf(name) is >= 0 and var m ? m : throw new RefusedException($"there is no trajectory '{name}' in the take");
 }

@@ -80,9 +80,6 @@ public static class SolveOperations
             ["boneLengths"] = new JsonObject(
                 performer.BoneLengths.Select(b => KeyValuePair.Create(b.Key, (JsonNode?)Math.Round(b.Value, 6)))
             ),
-            ["frameResiduals"] = new JsonArray([
-                .. report.FrameResiduals.Select(r => (JsonNode?)(float.IsNaN(r) ? null : Math.Round(r, 2))),
-            ]),
             ["slips"] = new JsonArray([
                 .. slips.Select(s =>
                     (JsonNode)

@@ -25,7 +25,7 @@ public sealed record ReconstructOptions(
             || MinimumFrames is < 1 or > 600
         )
         {
-            throw new ArgumentException(
+            throw new RefusedException(
                 "reconstruction wants a tolerance of 0–20 px, a gate of 0–100 px, at least 2 rays, 0–600 frames to bridge and 1–600 frames at least"
             );
         }

@@ -15,7 +15,7 @@ public sealed record PoseLayer(string Joint, float Weight, IReadOnlyList<LayerKe
     {
         var j = skeleton.IndexOf(Joint);
         j = j < 0 && Enum.TryParse<BodyRole>(Joint, out var role) ? skeleton.IndexOf(role) : j;
-        return j >= 0 ? j : throw new ArgumentException($"there is no joint '{Joint}'");
+        return j >= 0 ? j : throw new RefusedException($"there is no joint '{Joint}'");
     }
 
     /// <summary>The motion with the layer on it; the source is left as it is.</summary>

@@ -98,6 +98,15 @@ public sealed class Motion
             Warnings = Warnings,
         };
 
+    /// <summary>The same with these blend-shape weights alone.</summary>
+    public Motion With(IEnumerable<KeyValuePair<string, float[]>> morphs) =>
+        new(Skeleton, FrameRate, FrameCount, Rotations, Translations)
+        {
+            FirstFrame = FirstFrame,
+            Morphs = new Dictionary<string, float[]>(morphs),
+            Warnings = Warnings,
+        };
+
     /// <summary>The same with samples of its own.</summary>
     public Motion Copy() =>
         new(Skeleton, FrameRate, FrameCount, (Quaternion[])Rotations.Clone(), (Vector3[])Translations.Clone())

@@ -88,7 +88,7 @@ public static class PerformerCalibration
         var seen = set.Markers.Where(m => take.IndexOf(m.Name) is >= 0 and var i && take.VisibleFrames(i) > 0).ToList();
         if (seen.Count < 12)
         {
-            throw new ArgumentException(
+            throw new RefusedException(
                 $"only {seen.Count} of the {set.Markers.Count} markers of '{set.Name}' are in the take; at least 12 are needed to measure a body"
             );
         }

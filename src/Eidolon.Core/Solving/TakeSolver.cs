@@ -24,7 +24,7 @@ public static class TakeSolver
         var index = performer.Markers.Select(m => take.IndexOf(m.Name)).ToArray();
         if (index.Count(i => i >= 0) < 6)
         {
-            throw new ArgumentException($"only {index.Count(i => i >= 0)} of {performer.Name}'s {index.Length} markers are in the take");
+            throw new RefusedException($"only {index.Count(i => i >= 0)} of {performer.Name}'s {index.Length} markers are in the take");
         }
 
         var motion = new Motion(performer.Skeleton, take.FrameRate, take.FrameCount) { FirstFrame = take.FirstFrame };

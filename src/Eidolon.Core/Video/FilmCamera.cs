@@ -21,7 +21,7 @@ public static class FilmCamera
     /// <summary>The camera and how far the clicked points lie from it on the whole, pixels RMS.</summary>
     /// <param name="places">Metres.</param>
     /// <param name="clicks">Pixels, u to the right and v down, one for each place.</param>
-    /// <exception cref="ArgumentException">Too few points, or none of the starts leads to a camera that sees them; says what to do.</exception>
+    /// <exception cref="RefusedException">Too few points, or none of the starts leads to a camera that sees them; says what to do.</exception>
     public static (CameraModel Camera, double Rms) Locate(
         IReadOnlyList<Vector3d> places,
         IReadOnlyList<(double U, double V)> clicks,
@@ -31,7 +31,7 @@ public static class FilmCamera
     {
         if (places.Count != clicks.Count || places.Count < Fewest)
         {
-            throw new ArgumentException($"{Fewest} points are needed at least, there are {Math.Min(places.Count, clicks.Count)}");
+            throw new RefusedException($"{Fewest} points are needed at least, there are {Math.Min(places.Count, clicks.Count)}");
         }
 
         var middle = places.Aggregate(default(Vector3d), (s, p) => s + p) * (1.0 / places.Count);
@@ -40,7 +40,7 @@ public static class FilmCamera
         var spread = Math.Sqrt(clicks.Average(c => ((c.U - mu) * (c.U - mu)) + ((c.V - mv) * (c.V - mv))));
         if (reach < 0.1 || spread < 4)
         {
-            throw new ArgumentException("the points lie too close together: click some far apart, head and both feet for one");
+            throw new RefusedException("the points lie too close together: click some far apart, head and both feet for one");
         }
 
         var starts = new List<(CameraModel Camera, double Rms)>();
@@ -61,7 +61,7 @@ public static class FilmCamera
         var (camera, rms) = starts.OrderBy(s => s.Rms).Take(12).Select(s => Refine(s.Camera, places, clicks, 200)).MinBy(s => s.Rms);
         return double.IsFinite(rms)
             ? (camera, rms)
-            : throw new ArgumentException("no camera sees all points so: one of them is probably another joint than was chosen");
+            : throw new RefusedException("no camera sees all points so: one of them is probably another joint than was chosen");
     }
 
     private static (CameraModel Camera, double Rms) Refine(

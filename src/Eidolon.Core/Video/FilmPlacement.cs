@@ -80,7 +80,7 @@ internal static class FilmPlacement
                 var (camera, rms) = FilmCamera.Locate(places, pixels, clock.Cameras[film].Width, clock.Cameras[film].Height);
                 best = rms < best.Rms ? (camera with { Name = clock.Cameras[film].Name }, offset, rms) : best;
             }
-            catch (ArgumentException)
+            catch (RefusedException)
             {
                 // No camera sees all points with this start; another one is tried.
             }

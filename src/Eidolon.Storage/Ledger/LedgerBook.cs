@@ -217,6 +217,7 @@ public sealed class LedgerBook(
                 CreatedUtc = time.GetUtcNow().UtcDateTime,
             }
         );
+        db.Changed(before.Owner);
         try
         {
             db.SaveChanges();
@@ -246,6 +247,7 @@ public sealed class LedgerBook(
                 .ExecuteUpdate(s => s.SetProperty(e => e.Key, entry.Key).SetProperty(e => e.Summary, entry.Summary));
         }
 
+        db.Changed(before.Owner);
         all.Commit();
         return true;
     }
@@ -280,15 +282,7 @@ public sealed class LedgerBook(
         }
     }
 
-    /// <summary>Marks a job done; false when it was already: a job is kept once, however often it is started.</summary>
-    private bool Done(EidolonDb db, int job, string words) =>
-        db.Jobs.Where(j => j.Id == job && j.State != JobState.Done)
-            .ExecuteUpdate(s =>
-                s.SetProperty(j => j.State, JobState.Done)
-                    .SetProperty(j => j.Message, words)
-                    .SetProperty(j => j.Progress, 1)
-                    .SetProperty(j => j.EndedUtc, time.GetUtcNow().UtcDateTime)
-            ) == 1;
+    private bool Done(EidolonDb db, int job, string words) => db.End(job, words, time.GetUtcNow().UtcDateTime);
 
     private static int? Revision(EidolonDb db, LedgerOwner owner) =>
         owner.TakeId is { } take

@@ -60,6 +60,13 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
             : _resources[take ?? 0] = new TakeResources(factory, memory, blobs, take);
     }
 
+    /// <summary>The version of a character, performer or prop that the casts on a track were made with; where it has none of a take's, the newest.</summary>
+    public SubjectVersion? VersionOf(NodeRow track, int subject)
+    {
+        var source = Node(track.Id).Inputs.Select(Row).FirstOrDefault(n => n.TakeId is not null) ?? track;
+        return (Resources(source) as TakeResources)?.VersionOf(subject);
+    }
+
     /// <summary>Reads all nodes of a take or scene at once.</summary>
     public IReadOnlyList<NodeRow> Load(LedgerOwner owner)
     {

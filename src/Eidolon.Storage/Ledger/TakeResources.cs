@@ -174,6 +174,9 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
             : memory.Of<IReadOnlyList<ModelPose>>(version.Content, () => PoseListJson.Read(version.Poses, Body(part)));
     }
 
+    /// <summary>The version of a subject that results of this take are made with; null where it has none yet.</summary>
+    public SubjectVersion? VersionOf(int subject) => Find(subject).Version;
+
     private SubjectVersion Version(int subject)
     {
         var (row, version) = Find(subject);

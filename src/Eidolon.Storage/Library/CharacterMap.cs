@@ -60,7 +60,7 @@ internal static class CharacterMap
         {
             return RoleFinder.Assign(skeleton, version.Body.Length == 0 ? null : Read(version, skeleton, name), name);
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             throw new RefusedException($"{e.Message}: say it at Characters", e);
         }

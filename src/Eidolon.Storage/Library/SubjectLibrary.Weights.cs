@@ -65,7 +65,8 @@ public sealed partial class SubjectLibrary
         int character,
         IReadOnlyDictionary<BodyRole, Vector3> moved,
         IProgress<double>? progress,
-        CancellationToken cancel = default
+        CancellationToken cancel = default,
+        JobEnd? end = null
     )
     {
         await using var db = factory.CreateDbContext();
@@ -88,7 +89,7 @@ public sealed partial class SubjectLibrary
         var draft = CharacterDraftJson.Read(subject.Draft);
         subject.Draft = CharacterDraftJson.Write(new CharacterDraft([.. draft.Steps.Where(s => s is not WeightStep)]));
         var why = $"bound anew, {moved.Count} joint{(moved.Count == 1 ? string.Empty : "s")} put elsewhere";
-        return await Keep(db, subject, await Version(db, glb, made, CharacterMap.Found, why, cancel), cancel);
+        return await Keep(db, subject, await Version(db, glb, made, CharacterMap.Found, why, cancel), cancel, end);
     }
 
     private static WeightStep Step(Preparation now, Stroke s)

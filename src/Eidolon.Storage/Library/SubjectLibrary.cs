@@ -59,7 +59,8 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
         MarkerSet set,
         int take,
         IProgress<double>? progress = null,
-        CancellationToken cancel = default
+        CancellationToken cancel = default,
+        JobEnd? end = null
     )
     {
         await using var db = factory.CreateDbContext();
@@ -67,7 +68,7 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
         var (body, report) = PerformerCalibration.Calibrate(subject.Name, markers, set, cancel, progress);
         var takeName = await db.Takes.Where(t => t.Id == take).Select(t => t.Name).FirstOrDefaultAsync(cancel);
         var why = string.Join("; ", report.Warnings.Prepend($"measured from {takeName}"));
-        return await Embody(db, subject, body, markers, take, report.ResidualRms, why, cancel);
+        return await Embody(db, subject, body, markers, take, report.ResidualRms, why, cancel, end);
     }
 
     /// <summary>A measured performer whose body a person put right; poses and figure are made anew.</summary>
@@ -230,7 +231,13 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
         await db.Subjects.Where(s => s.Id == id && s.Version == 0).ExecuteDeleteAsync(cancel);
     }
 
-    private async Task<SubjectVersion> Keep(EidolonDb db, Subject subject, SubjectVersion version, CancellationToken cancel)
+    private async Task<SubjectVersion> Keep(
+        EidolonDb db,
+        Subject subject,
+        SubjectVersion version,
+        CancellationToken cancel,
+        JobEnd? end = null
+    )
     {
         await using var all = await db.Database.BeginTransactionAsync(cancel);
         var last = await db
@@ -240,6 +247,11 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
         if (last is not null && last.Content == version.Content && last.Tie == version.Tie && last.Number == subject.Version)
         {
             // Nothing new was said: no version is made, and nothing goes out of date.
+            if (end is not null && db.End(end.Job, end.Said(last), time.GetUtcNow().UtcDateTime))
+            {
+                await all.CommitAsync(cancel);
+            }
+
             return last;
         }
 
@@ -247,6 +259,13 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
         db.SubjectVersions.Add(version);
         subject.Version = version.Number;
         await db.SaveChangesAsync(cancel);
+        db.Changed(subject.Id);
+        if (end is not null && !db.End(end.Job, end.Said(version), version.CreatedUtc))
+        {
+            // It was kept by this job before.
+            return last ?? version;
+        }
+
         await all.CommitAsync(cancel);
         return version;
     }
@@ -260,7 +279,8 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
         int take,
         double fit,
         string why,
-        CancellationToken cancel
+        CancellationToken cancel,
+        JobEnd? end = null
     )
     {
         var poses = PoseListJson.Write(LabelSubject.From(null, body, markers, cancel).Poses);
@@ -280,7 +300,8 @@ public sealed partial class SubjectLibrary(IDbContextFactory<EidolonDb> factory,
                 BlobId = figure.Id,
                 Why = why,
             },
-            cancel
+            cancel,
+            end
         );
     }
 

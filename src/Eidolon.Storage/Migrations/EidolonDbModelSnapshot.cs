@@ -285,6 +285,10 @@ namespace Eidolon.Storage.Migrations
                     b.Property<double>("ReadBackMillimetres")
                         .HasColumnType("REAL");
 
+                    b.Property<string>("Receipt")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("SceneId")
                         .HasColumnType("INTEGER");
 
@@ -374,6 +378,9 @@ namespace Eidolon.Storage.Migrations
 
                     b.Property<DateTime?>("StartedUtc")
                         .HasColumnType("TEXT");
+
+                    b.Property<int>("Starts")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int>("State")
                         .HasColumnType("INTEGER");
@@ -483,6 +490,28 @@ namespace Eidolon.Storage.Migrations
                         .IsUnique();
 
                     b.ToTable("Nodes");
+                });
+
+            modelBuilder.Entity("Eidolon.Storage.Model.OutboxRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("SceneId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Stamp")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("SubjectId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("TakeId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("Outbox");
                 });
 
             modelBuilder.Entity("Eidolon.Storage.Model.Production", b =>

@@ -1,6 +1,6 @@
 namespace Eidolon.Storage.Model;
 
-/// <summary>A calibration of the camera ring.</summary>
+/// <summary>A version of the camera ring's calibration. Written once: a take keeps the version it was recorded with.</summary>
 public sealed class CalibrationRow
 {
     public int Id { get; set; }

@@ -17,6 +17,9 @@ public sealed class HandOff
     /// <summary>Worst joint of the read-back against what was meant, millimetres.</summary>
     public double ReadBackMillimetres { get; set; }
 
+    /// <summary>What it was made of and how every channel compares, as JSON; empty for a file of before.</summary>
+    public string Receipt { get; set; } = string.Empty;
+
     public int Frames { get; set; }
 
     public double FrameRate { get; set; }

@@ -21,6 +21,9 @@ public sealed class JobRow
 
     public JobState State { get; set; }
 
+    /// <summary>How often it was begun and neither ended nor was stopped with the studio: a job that takes the studio down is not begun for ever.</summary>
+    public int Starts { get; set; }
+
     /// <summary>0 to 1.</summary>
     public double Progress { get; set; }
 

@@ -21,8 +21,11 @@ public sealed class ResultStore : IResultStore
     private readonly ValueFiles _files;
     private readonly ValueMemory _memory;
     private readonly long _limit;
+    private readonly KeyedGate _inFlight = new();
+    private readonly Lock _storing = new();
     private readonly Lock _writing = new();
     private readonly ConcurrentDictionary<UInt128, ResultNote> _notes = new();
+    private long? _stored;
 
     /// <param name="folder">Holds the notes' database and the values' parts; made when it is missing.</param>
     /// <param name="limit">Bytes of values on the disk.</param>
@@ -66,6 +69,22 @@ public sealed class ResultStore : IResultStore
         return note;
     }
 
+    /// <summary>Bytes of values that were read from the disk so far: looking at a Ledger reads none.</summary>
+    public long BytesRead => _files.BytesRead;
+
+    public bool Has(UInt128 content)
+    {
+        if (_memory.Has(content))
+        {
+            return true;
+        }
+
+        using var db = Open();
+        var text = ContentHash.Text(content);
+        return db.Values.Any(v => v.Content == text)
+            && db.Parts.AsNoTracking().Where(p => p.Content == text).Select(p => p.Part).AsEnumerable().All(_files.Has);
+    }
+
     public NodeValue? Value(UInt128 content)
     {
         if (_memory.Find(content) is { } known)
@@ -89,6 +108,7 @@ public sealed class ResultStore : IResultStore
             {
                 // A part is gone or damaged: the value is made again, and stored anew.
                 db.Values.Where(v => v.Content == text).ExecuteDelete();
+                _stored = null;
                 return null;
             }
 
@@ -138,18 +158,33 @@ public sealed class ResultStore : IResultStore
         }
     }
 
-    public void Remember(UInt128 content, NodeValue value) => _memory.Keep(content, value);
-
-    /// <summary>Bytes of values on the disk.</summary>
-    public long StoredBytes()
+    public ResultNote Once(UInt128 key, Func<ResultNote> work, CancellationToken cancel)
     {
-        using var db = Open();
-        return db.Parts.GroupBy(p => p.Part).Select(g => g.Max(p => p.Bytes)).Sum();
+        using var turn = _inFlight.Enter(key, cancel);
+        return Find(key) ?? work();
     }
 
-    private void Store(UInt128 content, NodeValue value)
+    public void Remember(UInt128 content, NodeValue value) => _memory.Keep(content, value);
+
+    /// <summary>Bytes of values on the disk: counted once, then kept up with what comes and goes.</summary>
+    public long StoredBytes()
     {
         lock (_writing)
+        {
+            if (_stored is null)
+            {
+                using var db = Open();
+                _stored = db.Parts.GroupBy(p => p.Part).Select(g => g.Max(p => p.Bytes)).Sum();
+            }
+
+            return _stored.Value;
+        }
+    }
+
+    /// <summary>One value is stored at a time; its parts are written while pages read and note.</summary>
+    private void Store(UInt128 content, NodeValue value)
+    {
+        lock (_storing)
         {
             using var db = Open();
             var text = ContentHash.Text(content);
@@ -158,6 +193,7 @@ public sealed class ResultStore : IResultStore
                 return;
             }
 
+            var before = StoredBytes();
             var parts = new List<ValuePartRow>();
             var head = ValueCodec.Write(value, bytes => parts.Add(
                     new ValuePartRow
@@ -168,6 +204,8 @@ public sealed class ResultStore : IResultStore
                         Bytes = bytes.Length,
                     }
                 ));
+            // A part that another value has already is on the disk once.
+            var own = parts.DistinctBy(p => p.Part).Where(p => !db.Parts.Any(o => o.Part == p.Part)).Sum(p => p.Bytes);
             db.Values.Add(
                 new ValueRow
                 {
@@ -177,7 +215,12 @@ public sealed class ResultStore : IResultStore
                 }
             );
             db.Parts.AddRange(parts);
-            db.SaveChanges();
+            lock (_writing)
+            {
+                db.SaveChanges();
+                _stored = before + own;
+            }
+
             MakeRoom(db, text);
         }
     }
@@ -195,11 +238,16 @@ public sealed class ResultStore : IResultStore
 
             var own = db
                 .Parts.Where(p => p.Content == oldest && !db.Parts.Any(o => o.Part == p.Part && o.Content != oldest))
-                .Select(p => p.Part)
+                .Select(p => new { p.Part, p.Bytes })
                 .Distinct()
                 .ToList();
-            db.Values.Where(v => v.Content == oldest).ExecuteDelete();
-            own.ForEach(_files.Drop);
+            lock (_writing)
+            {
+                db.Values.Where(v => v.Content == oldest).ExecuteDelete();
+                _stored -= own.Sum(p => p.Bytes);
+            }
+
+            own.ForEach(p => _files.Drop(p.Part));
         }
     }
 

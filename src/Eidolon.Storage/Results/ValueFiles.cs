@@ -5,6 +5,11 @@ namespace Eidolon.Storage.Results;
 /// <summary>Parts of values as files named by the XxHash128 of their bytes. Written beside and moved into place; checked at every read.</summary>
 internal sealed class ValueFiles(string folder)
 {
+    private long _read;
+
+    /// <summary>Bytes of parts that were read so far.</summary>
+    public long BytesRead => Interlocked.Read(ref _read);
+
     /// <returns>The part's name.</returns>
     public string Keep(ReadOnlySpan<byte> bytes)
     {
@@ -37,6 +42,7 @@ internal sealed class ValueFiles(string folder)
         try
         {
             var bytes = File.ReadAllBytes(PathOf(name));
+            Interlocked.Add(ref _read, bytes.Length);
             return XxHash128.HashToUInt128(bytes).ToString("x32") == name ? bytes : null;
         }
         catch (IOException)
@@ -44,6 +50,8 @@ internal sealed class ValueFiles(string folder)
             return null;
         }
     }
+
+    public bool Has(string name) => File.Exists(PathOf(name));
 
     public void Drop(string name) => File.Delete(PathOf(name));
 

@@ -24,6 +24,14 @@ public sealed class ValueMemory(long most)
         }
     }
 
+    public bool Has(UInt128 content)
+    {
+        lock (_lock)
+        {
+            return _known.ContainsKey(content);
+        }
+    }
+
     public NodeValue? Find(UInt128 content)
     {
         lock (_lock)

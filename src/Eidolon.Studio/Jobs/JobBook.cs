@@ -16,5 +16,11 @@ public sealed class JobBook(EidolonDb db, JobCancels cancels)
     /// <summary>How far it is, 0 to 1: as it says itself while it runs.</summary>
     public double ProgressOf(JobRow job) => job.State == JobState.Done ? 1 : Math.Max(job.Progress, cancels.ProgressOf(job.Id));
 
-    public void Stop(int id) => cancels.Stop(id);
+    /// <summary>Stops a job: at once where it has not begun.</summary>
+    public void Stop(int id)
+    {
+        cancels.Stop(id);
+        db.Jobs.Where(j => j.Id == id && j.State == JobState.Waiting)
+            .ExecuteUpdate(s => s.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.Message, "Stopped. Nothing was changed."));
+    }
 }

@@ -18,6 +18,9 @@ public static class JobKinds
     /// <summary>Binds a character's mesh anew; parameters: character, placed (text as PlacedSkeletonJson reads it).</summary>
     public const string Bind = "bind";
 
+    /// <summary>What suit, witness cameras and face sent during a recording, made into samples.</summary>
+    public const string Unpack = "unpack";
+
     /// <summary>Bakes a track to a clip of the library; parameters: a BakeRequest.</summary>
     public const string Bake = "bake";
 }

@@ -10,7 +10,10 @@ using Quartz;
 
 namespace Eidolon.Studio.Jobs;
 
-/// <summary>Puts long work in the queue. The same work asked for again while it waits or runs is one job.</summary>
+/// <summary>
+/// Puts long work in the queue. The same work asked for again while it waits or runs is one job. A Ledger works on one job at a time: only the first
+/// of its line is given to the engine, the others wait here and hold none of its places.
+/// </summary>
 public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFactory schedulers, TimeProvider time)
 {
     private static readonly SemaphoreSlim Gate = new(1, 1);
@@ -67,13 +70,35 @@ public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFac
     public Task<JobRow> Bake(int scene, BakeRequest request, CancellationToken cancel = default) =>
         Add(Row(LedgerOwner.Scene(scene), $"Bake {request.Name}", JobKinds.Bake, JsonSerializer.Serialize(request), null), cancel);
 
-    /// <summary>Jobs that were cut off before the scheduler knew them are given to it.</summary>
+    /// <summary>Samples of what devices sent during a recording.</summary>
+    public Task<JobRow> Unpack(int take, string name, CancellationToken cancel = default) =>
+        Add(Row(LedgerOwner.Take(take), $"Samples of suit, films and face, {name}", JobKinds.Unpack, "{}", null), cancel);
+
+    /// <summary>The first job of each line is given to the engine: after a start, whatever a stop has cut off.</summary>
     public async Task Recover(CancellationToken cancel)
     {
         await using var db = factory.CreateDbContext();
-        foreach (var row in await db.Jobs.AsNoTracking().Where(OpenJobs.AreOpen).ToListAsync(cancel))
+        var lines = await db.Jobs.AsNoTracking().Where(OpenJobs.AreOpen).Select(j => new { j.TakeId, j.SceneId }).Distinct().ToListAsync(cancel);
+        foreach (var line in lines)
         {
-            await Schedule(row.Id, cancel);
+            await Next(new LedgerOwner(line.SceneId is null ? line.TakeId : null, line.SceneId), cancel);
+        }
+    }
+
+    /// <summary>Gives the first open job of a line to the engine, if it has not got it yet.</summary>
+    public async Task Next(LedgerOwner owner, CancellationToken cancel)
+    {
+        await using var db = factory.CreateDbContext();
+        var first = await db
+            .Jobs.AsNoTracking()
+            .Where(OpenJobs.AreOpen)
+            .Where(j => owner.SceneId == null ? j.SceneId == null && j.TakeId == owner.TakeId : j.SceneId == owner.SceneId)
+            .OrderBy(j => j.Id)
+            .Select(j => (int?)j.Id)
+            .FirstOrDefaultAsync(cancel);
+        if (first is { } id)
+        {
+            await Schedule(id, cancel);
         }
     }
 
@@ -115,7 +140,7 @@ public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFac
             Gate.Release();
         }
 
-        await Schedule(row.Id, cancel);
+        await Next(new LedgerOwner(row.SceneId is null ? row.TakeId : null, row.SceneId), cancel);
         return row;
     }
 

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
@@ -9,6 +8,7 @@ using Eidolon.Core.Solving;
 using Eidolon.Storage;
 using Eidolon.Storage.Library;
 using Eidolon.Storage.Model;
+using Eidolon.Studio.Live;
 using Eidolon.Studio.Services;
 using Microsoft.EntityFrameworkCore;
 using Quartz;
@@ -20,8 +20,8 @@ namespace Eidolon.Studio.Jobs;
 public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, JobsInHand hand, TimeProvider time, ILogger<JobRunner> log)
     : IJob
 {
-    /// <summary>One Ledger works on one job at a time; the others wait their turn.</summary>
-    private static readonly ConcurrentDictionary<string, SemaphoreSlim> Turns = new();
+    /// <summary>A job that has taken the studio down so often is not begun again.</summary>
+    private const int MostStarts = 2;
 
     public async ValueTask Execute(IJobExecutionContext context, CancellationToken cancellationToken)
     {
@@ -40,16 +40,24 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
         }
 
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancellationToken, hand.Stopping, cancels.For(id));
-        var turn = Turns.GetOrAdd(Owner(job).Key, _ => new SemaphoreSlim(1, 1));
-        var mine = false;
         try
         {
-            await turn.WaitAsync(stop.Token);
-            mine = true;
-            Set(factory, id, JobState.Running, string.Empty, started: true);
+            if (job.Starts >= MostStarts)
+            {
+                throw new RefusedException(
+                    "It was begun twice, and both times the studio ended before it did. It is not begun again: ask for less, or for a part of it"
+                );
+            }
+
+            Begin(factory, id);
             await Run(scope.ServiceProvider, factory, job, cancels.Progress(id), stop.Token);
         }
-        catch (OperationCanceledException) when (!cancellationToken.IsCancellationRequested && !hand.Stopping.IsCancellationRequested)
+        catch (OperationCanceledException) when (cancellationToken.IsCancellationRequested || hand.Stopping.IsCancellationRequested)
+        {
+            // Stopped with the studio, in good order: that was no fall.
+            Starts(factory, id, -1);
+        }
+        catch (OperationCanceledException)
         {
             Set(factory, id, JobState.Stopped, "Stopped. Nothing was changed.");
         }
@@ -57,20 +65,27 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
         {
             Set(factory, id, JobState.Failed, e.Message);
         }
-        catch (Exception e) when (e is not OperationCanceledException && !hand.Stopping.IsCancellationRequested)
+        catch (Exception e) when (hand.Stopping.IsCancellationRequested)
+        {
+            log.LogWarning(e, "Job {Job} was cut off by the stop", id);
+            Starts(factory, id, -1);
+        }
+        catch (Exception e)
         {
             log.LogError(e, "Job {Job} failed", id);
             Set(factory, id, JobState.Failed, "An unexpected fault; nothing was changed. The log says more.");
         }
         finally
         {
-            if (mine)
-            {
-                turn.Release();
-            }
+            cancels.Forget(id);
         }
 
-        cancels.Forget(id);
+        if (hand.Stopping.IsCancellationRequested)
+        {
+            return;
+        }
+
+        await scope.ServiceProvider.GetRequiredService<JobQueue>().Next(Owner(job), CancellationToken.None);
     }
 
     private static JobRow? Read(IDbContextFactory<EidolonDb> factory, int id)
@@ -79,17 +94,34 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
         return db.Jobs.AsNoTracking().FirstOrDefault(j => j.Id == id);
     }
 
-    /// <summary>A job that is done stays done, whatever comes after.</summary>
-    private void Set(IDbContextFactory<EidolonDb> factory, int id, JobState state, string message, bool started = false)
+    private void Begin(IDbContextFactory<EidolonDb> factory, int id)
     {
         using var db = factory.CreateDbContext();
         var now = time.GetUtcNow().UtcDateTime;
         db.Jobs.Where(j => j.Id == id && j.State != JobState.Done)
             .ExecuteUpdate(s =>
-                s.SetProperty(j => j.State, state)
-                    .SetProperty(j => j.Message, message)
-                    .SetProperty(j => j.StartedUtc, j => started ? now : j.StartedUtc)
-                    .SetProperty(j => j.EndedUtc, j => started ? null : now)
+                s.SetProperty(j => j.State, JobState.Running)
+                    .SetProperty(j => j.Message, string.Empty)
+                    .SetProperty(j => j.Starts, j => j.Starts + 1)
+                    .SetProperty(j => j.StartedUtc, now)
+                    .SetProperty(j => j.EndedUtc, (DateTime?)null)
+            );
+    }
+
+    private static void Starts(IDbContextFactory<EidolonDb> factory, int id, int by)
+    {
+        using var db = factory.CreateDbContext();
+        db.Jobs.Where(j => j.Id == id).ExecuteUpdate(s => s.SetProperty(j => j.Starts, j => j.Starts + by));
+    }
+
+    /// <summary>A job that is done stays done, whatever comes after.</summary>
+    private void Set(IDbContextFactory<EidolonDb> factory, int id, JobState state, string message)
+    {
+        using var db = factory.CreateDbContext();
+        var now = time.GetUtcNow().UtcDateTime;
+        db.Jobs.Where(j => j.Id == id && j.State != JobState.Done)
+            .ExecuteUpdate(s =>
+                s.SetProperty(j => j.State, state).SetProperty(j => j.Message, message).SetProperty(j => j.EndedUtc, now)
             );
     }
 
@@ -122,25 +154,18 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
                 await followUps.After(Owner(job), cancel, again: false);
                 break;
             case JobKinds.Measure:
-                var version = await Measure(services, job, progress, cancel);
-                Set(
-                    factory,
-                    job.Id,
-                    JobState.Done,
-                    $"Version {version.Number}: {version.Height:0.00} m, fits to {version.FitMillimetres:0.0} mm"
-                );
-                followUps.LibraryChanged(version.SubjectId);
+                followUps.LibraryChanged((await Measure(services, job, progress, cancel)).SubjectId);
                 break;
             case JobKinds.Bind:
-                var bound = await Bind(services, job, progress, cancel);
-                Set(factory, job.Id, JobState.Done, $"Version {bound.Number}: {bound.Why}");
-                followUps.LibraryChanged(bound.SubjectId);
+                followUps.LibraryChanged((await Bind(services, job, progress, cancel)).SubjectId);
                 break;
             case JobKinds.Bake:
-                var baked = await services
+                await services
                     .GetRequiredService<ClipShelf>()
-                    .Bake(job.SceneId!.Value, JsonSerializer.Deserialize<BakeRequest>(job.Parameters)!, cancel);
-                Set(factory, job.Id, JobState.Done, baked);
+                    .Bake(job.SceneId!.Value, JsonSerializer.Deserialize<BakeRequest>(job.Parameters)!, job.Id, progress, cancel);
+                break;
+            case JobKinds.Unpack:
+                await services.GetRequiredService<RecordedDevices>().Unpack(job.TakeId!.Value, job.Id, cancel);
                 break;
             default:
                 throw new RefusedException($"there is no job '{job.Kind}'");
@@ -161,7 +186,15 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
         var own = CarriedMarkers.Own(part.Prefix.Length == 0 ? null : part.Prefix, open.Marked);
         return await services
             .GetRequiredService<SubjectLibrary>()
-            .Measure(performer, own, open.Resources.MarkerSet(), open.Take.Id, progress, cancel);
+            .Measure(
+                performer,
+                own,
+                open.Resources.MarkerSet(),
+                open.Take.Id,
+                progress,
+                cancel,
+                new JobEnd(job.Id, v => $"Version {v.Number}: {v.Height:0.00} m, fits to {v.FitMillimetres:0.0} mm")
+            );
     }
 
     private static Task<SubjectVersion> Bind(IServiceProvider services, JobRow job, IProgress<double> progress, CancellationToken cancel)
@@ -173,7 +206,8 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
                 (int)said["character"]!,
                 PlacedSkeletonJson.Read(Encoding.UTF8.GetBytes((string)said["placed"]!), "placed"),
                 progress,
-                cancel
+                cancel,
+                new JobEnd(job.Id, v => $"Version {v.Number}: {v.Why}")
             );
     }
 

@@ -1,5 +1,6 @@
 using System.Buffers.Binary;
 using System.Runtime.InteropServices;
+using Eidolon.Core;
 using Eidolon.Core.Faces;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Inertial;
@@ -7,9 +8,10 @@ using Eidolon.Core.Operations;
 using Eidolon.Core.Video;
 using Eidolon.Devices;
 using Eidolon.Storage;
+using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
 using Eidolon.Storage.Samples;
-using Eidolon.Studio.Services;
+using Eidolon.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Studio.Live;
@@ -18,7 +20,7 @@ namespace Eidolon.Studio.Live;
 /// What suit, witness cameras and face sent during a recording, as samples of whoever is first on the slate: they wore it, it was of them. From then on
 /// the take can be solved from any of them. The packets themselves stay as they came.
 /// </summary>
-public static class RecordedDevices
+public sealed class RecordedDevices(IDbContextFactory<EidolonDb> factory, TimeProvider time)
 {
     /// <summary>Less of it is no recording, seconds.</summary>
     private const double Shortest = 1;
@@ -26,31 +28,37 @@ public static class RecordedDevices
     /// <summary>Bytes before the payload of a recorded packet: time on the take's clock (double), source (byte), length (ushort).</summary>
     private const int Head = sizeof(double) + sizeof(byte) + sizeof(ushort);
 
-    /// <summary>
-    /// Adds the samples of every device that sent something, all or none. The take is kept without them: where there is no room now, they are made at
-    /// the next start.
-    /// </summary>
-    /// <returns>Words for the person; empty where nothing is to be said.</returns>
-    public static async Task<string> Keep(EidolonDb db, int take, Faults faults)
+    /// <summary>Adds the samples of every device that sent something, and ends the job that does it, all or none.</summary>
+    /// <exception cref="RefusedException">There is no room for them; the packets are kept as they came.</exception>
+    public async Task Unpack(int take, int job, CancellationToken cancel)
     {
+        await using var db = await factory.CreateDbContextAsync(cancel);
         try
         {
-            await using var transaction = await db.Database.BeginTransactionAsync();
-            await Unpack(db, take);
-            await transaction.CommitAsync();
-            return string.Empty;
+            await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+            await Unpack(db, take, cancel);
+            if (db.End(job, "The samples are there", time.GetUtcNow().UtcDateTime))
+            {
+                db.Changed(LedgerOwner.Take(take));
+                await transaction.CommitAsync(cancel);
+            }
         }
         catch (Exception e) when (NoRoom.Is(e))
         {
-            // That the disk is full is said elsewhere, as long as it is. What was not kept must not come along with the next take.
-            db.ChangeTracker.Clear();
-            return "no room for the samples of suit and films: their packets are kept, and made into samples at the next start";
+            throw new RefusedException(
+                "There is no room for the samples of suit and films: their packets are kept. Make room; the next start makes the samples",
+                e
+            );
         }
-        catch (Exception e)
+    }
+
+    /// <summary>Queues what is missing, after a start.</summary>
+    public async Task Recover(JobQueue jobs, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        foreach (var take in await Missing(db))
         {
-            db.ChangeTracker.Clear();
-            faults.Note("what devices recorded", e);
-            return string.Empty;
+            await jobs.Unpack(take, await db.Takes.Where(t => t.Id == take).Select(t => t.Name).FirstAsync(cancel), cancel);
         }
     }
 

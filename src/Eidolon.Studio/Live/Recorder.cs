@@ -25,6 +25,9 @@ public sealed partial class Recorder : BackgroundService
     /// <summary>The part of the studio that faults are told of.</summary>
     private const string Part = "the recorder";
 
+    /// <summary>How often a write that can never work is tried.</summary>
+    private const int MostFailures = 3;
+
     /// <summary>How long a stop waits for the last frames to be stored, seconds.</summary>
     private const double Patience = 10;
 
@@ -341,19 +344,45 @@ public sealed partial class Recorder : BackgroundService
         );
     }
 
-    /// <remarks>What cannot be written waits and is tried again, in its order: nothing that was recorded is dropped.</remarks>
+    /// <remarks>
+    /// What cannot be written now (no room, a busy database) waits and is tried again, in its order: nothing that was recorded is dropped. What can never
+    /// be written is told and given up, so that what comes after it is kept.
+    /// </remarks>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         try
         {
             await foreach (var w in _writes.Reader.ReadAllAsync(stoppingToken))
             {
-                await _faults.Until(Part, () => Keep(w), stoppingToken);
+                await _faults.Until(Part, () => Try(w), stoppingToken);
             }
         }
         catch (OperationCanceledException)
         {
             // The studio stops; what was being recorded is found at the next start.
+        }
+    }
+
+    private async Task Try(Write w)
+    {
+        try
+        {
+            await Keep(w);
+        }
+        catch (Exception e) when (!NoRoom.MayPass(e) && ++w.Recording.Failures >= MostFailures)
+        {
+            _faults.Note(Part, e);
+            lock (_lock)
+            {
+                w.Recording.Failures = 0;
+                w.Recording.Shortened = _said =
+                    $"About {FlushSeconds:0.0} s up to {w.Frames / w.Recording.Rate:0.0} s could not be stored; the log says why";
+                if (w.Last)
+                {
+                    // What was stored before is found whole at the next start.
+                    Ended(w);
+                }
+            }
         }
     }
 
@@ -373,9 +402,9 @@ public sealed partial class Recorder : BackgroundService
         var missed = w.Last
             ? await MissedPoints.Remade(scope.ServiceProvider.GetRequiredService<JobQueue>(), w.Recording, _faults)
             : string.Empty;
-        if (w is { Last: true, Frames: > 0 } && await RecordedDevices.Keep(db, w.Recording.TakeId, _faults) is { Length: > 0 } unmade)
+        if (w is { Last: true, Frames: > 0 })
         {
-            missed = unmade;
+            await Unpack(scope.ServiceProvider.GetRequiredService<JobQueue>(), db, w.Recording);
         }
 
         lock (_lock)
@@ -384,11 +413,32 @@ public sealed partial class Recorder : BackgroundService
             w.Recording.Kept = w.Frames;
             if (w.Last)
             {
-                _audience.Recording(false);
-                w.Recording.State = w.Frames == 0 ? RecordingState.Nothing : RecordingState.Kept;
-                _said = w.Frames == 0 ? $"{w.Recording.Name} has no frames: nothing was kept" : _said;
-                w.Recording.Done.TrySetResult(w.Frames == 0 ? 0 : w.Recording.TakeId);
+                Ended(w);
             }
+        }
+    }
+
+    private void Ended(Write w)
+    {
+        _audience.Recording(false);
+        w.Recording.State = w.Frames == 0 ? RecordingState.Nothing : RecordingState.Kept;
+        _said = w.Frames == 0 ? $"{w.Recording.Name} has no frames: nothing was kept" : _said;
+        w.Recording.Done.TrySetResult(w.Frames == 0 ? 0 : w.Recording.TakeId);
+    }
+
+    /// <summary>Samples of the other devices are made by a job; one that cannot be queued now is queued at the next start.</summary>
+    private async Task Unpack(JobQueue jobs, EidolonDb db, Recording recording)
+    {
+        try
+        {
+            if (await db.Streams.AnyAsync(s => s.TakeId == recording.TakeId && s.Kind == StreamKind.Packets))
+            {
+                await jobs.Unpack(recording.TakeId, recording.Name);
+            }
+        }
+        catch (Exception e)
+        {
+            _faults.Note("what devices recorded", e);
         }
     }
 

@@ -26,6 +26,9 @@ internal sealed class Recording(int takeId, string name, double rate, RecordingS
     /// <summary>Why it was ended by the studio; empty when a person did.</summary>
     public string Shortened { get; set; } = string.Empty;
 
+    /// <summary>How often its present write has failed for a reason that does not pass.</summary>
+    public int Failures { get; set; }
+
     public TaskCompletionSource<int> Done { get; } = new(TaskCreationOptions.RunContinuationsAsynchronously);
 
     public bool Open => State is RecordingState.PreRoll or RecordingState.Recording or RecordingState.Ending;

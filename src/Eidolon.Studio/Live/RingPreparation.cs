@@ -255,18 +255,28 @@ public sealed class RingPreparation
         try
         {
             using var db = _factory.CreateDbContext();
-            if (db.Calibrations.OrderByDescending(c => c.Id).FirstOrDefault() is not { } row)
+            if (db.Calibrations.AsNoTracking().OrderByDescending(c => c.Id).FirstOrDefault() is not { } before)
             {
                 Say("Again", "Wave the wand first: floor and axes are set in a calibrated ring.");
                 return;
             }
 
             var (ring, rms) = GroundAlignment.Align(
-                CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(row.Cameras), "calibration"),
+                CameraRingJson.Read(System.Text.Encoding.UTF8.GetBytes(before.Cameras), "calibration"),
                 still
             );
-            (row.Cameras, row.GroundUtc) = (CameraRingJson.Write(ring), DateTime.UtcNow);
-            db.SaveChanges();
+            // A version of its own: takes that were recorded before stay in the room they were recorded in.
+            Keep(
+                new CalibrationRow
+                {
+                    ProductionId = before.ProductionId,
+                    MadeUtc = before.MadeUtc,
+                    GroundUtc = DateTime.UtcNow,
+                    Cameras = CameraRingJson.Write(ring),
+                    ResidualPixels = before.ResidualPixels,
+                    Report = before.Report,
+                }
+            );
             _stage.Use(ring);
             Say("Done", $"Floor and axes set; the frame's markers fit within {rms:0.00} mm.");
         }

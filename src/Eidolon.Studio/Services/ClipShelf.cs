@@ -55,17 +55,26 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
     /// <summary>Bakes a track, its layers with it, to a clip of its own; the track with its clips stays as it is.</summary>
     /// <returns>What was made, for people.</returns>
     /// <exception cref="RefusedException">It has no motion, nothing lies between the frames, or it has no name that is free.</exception>
-    public async Task<string> Bake(int scene, BakeRequest request, CancellationToken cancel)
+    public async Task<string> Bake(
+        int scene,
+        BakeRequest request,
+        int? job = null,
+        IProgress<double>? progress = null,
+        CancellationToken cancel = default
+    )
     {
         var (open, of) = Open(scene, request.Node);
-        var motion = of.Motion ?? throw new RefusedException("there is no motion on this track yet");
+        // What is out of date is brought up first: a clip never holds what was shown meanwhile.
+        var target = open.Look.Runner.Target((of.LayerNode ?? of.Node).Id, run: true, progress, cancel);
+        var value = target.Value as MotionValue ?? throw new RefusedException("there is no motion on this track yet");
+        var motion = value.Motion;
         var (from, end) = (request.From, Math.Clamp(request.To ?? motion.FrameCount, 0, motion.FrameCount));
         if (from < 0 || end - from < 2)
         {
             throw new RefusedException("two frames at least make a clip");
         }
 
-        var contacts = of.Contacts.Where(c => c.End >= from && c.Start < end).ToList();
+        var contacts = value.Contacts.Where(c => c.End >= from && c.Start < end).ToList();
         await Add(
             Row(open, of, request.Name, request.Tags, open.Scene.Name),
             new MotionValue(MotionEdits.Range(motion, from, end).From(0))
@@ -75,9 +84,13 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
                     .. contacts.Select(c => c with { Start = Math.Max(from, c.Start) - from, End = Math.Min(end - 1, c.End) - from }),
                 ],
             },
-            cancel
+            cancel,
+            job,
+            Said()
         );
-        return $"'{request.Name}', {(end - from) / motion.FrameRate:0.0} s, is in the library";
+        return Said();
+
+        string Said() => $"'{request.Name}', {(end - from) / motion.FrameRate:0.0} s, is in the library";
     }
 
     /// <summary>Reads a motion on the character's own skeleton into the library.</summary>
@@ -117,7 +130,9 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
             From = from,
         };
 
-    private async Task Add(ClipRow row, MotionValue? own, CancellationToken cancel)
+    /// <param name="job">The job that makes it; it ends in the same transaction.</param>
+    /// <param name="said">What the job says then.</param>
+    private async Task Add(ClipRow row, MotionValue? own, CancellationToken cancel, int? job = null, string said = "")
     {
         row.Name = row.Name.Trim();
         row.Tags = string.Join(", ", row.Tags.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries));
@@ -154,6 +169,11 @@ public sealed class ClipShelf(IDbContextFactory<EidolonDb> factory, SceneService
 
         db.Clips.Add(row);
         await db.SaveChangesAsync(cancel);
+        if (job is { } j && !db.End(j, said, row.CreatedUtc))
+        {
+            return;
+        }
+
         await transaction.CommitAsync(cancel);
     }
 

@@ -1,4 +1,6 @@
+using Eidolon.Core;
 using Eidolon.Storage;
+using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
 using Eidolon.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
@@ -14,8 +16,38 @@ public sealed class FollowUps(IDbContextFactory<EidolonDb> factory, LedgerBook b
     /// <summary>What takes longer than this waits for the person to ask for it, seconds.</summary>
     private const double Longest = 20;
 
+    /// <summary>At the start: what was to follow changes that a stop came after.</summary>
+    public async Task CatchUp(CancellationToken cancel)
+    {
+        foreach (var row in await Left(cancel))
+        {
+            if (row.SubjectId is { } subject)
+            {
+                LibraryChanged(subject);
+                continue;
+            }
+
+            try
+            {
+                await After(new LedgerOwner(row.TakeId, row.SceneId), cancel, again: false);
+            }
+            catch (RefusedException)
+            {
+                // The take or scene is gone: nothing is to follow.
+                Followed(row);
+            }
+        }
+    }
+
     /// <param name="again">Queue what is out of date; false after it was brought up as far as it goes.</param>
     public async Task After(LedgerOwner owner, CancellationToken cancel = default, bool again = true)
+    {
+        var note = Noted(owner.Key);
+        await Follow(owner, again, cancel);
+        Followed(note);
+    }
+
+    private async Task Follow(LedgerOwner owner, bool again, CancellationToken cancel)
     {
         if (owner.TakeId is { } take)
         {
@@ -32,12 +64,15 @@ public sealed class FollowUps(IDbContextFactory<EidolonDb> factory, LedgerBook b
     /// <summary>A performer, character or prop has a new version: every take and scene that uses it is looked at again.</summary>
     public void LibraryChanged(int subject)
     {
+        var note = Noted($"subject {subject}");
         using var db = factory.CreateDbContext();
         var takes = db.Nodes.Where(n => n.TakeId != null && (n.SubjectId == subject || n.TargetId == subject)).Select(n => n.TakeId!.Value);
         foreach (var take in takes.Union(db.Parts.Where(p => p.SubjectId == subject).Select(p => p.TakeId)).ToList())
         {
             counts.Soon(take);
         }
+
+        Followed(note);
     }
 
     /// <summary>A marker set has changed: every take that wears it is looked at again.</summary>
@@ -53,6 +88,28 @@ public sealed class FollowUps(IDbContextFactory<EidolonDb> factory, LedgerBook b
         )
         {
             counts.Soon(take);
+        }
+    }
+
+    private async Task<List<OutboxRow>> Left(CancellationToken cancel)
+    {
+        await using var db = factory.CreateDbContext();
+        return await db.Outbox.AsNoTracking().ToListAsync(cancel);
+    }
+
+    private OutboxRow? Noted(string key)
+    {
+        using var db = factory.CreateDbContext();
+        return db.Outbox.AsNoTracking().FirstOrDefault(o => o.Key == key);
+    }
+
+    /// <summary>What has followed one change is not forgotten for the next, which may have come meanwhile.</summary>
+    private void Followed(OutboxRow? note)
+    {
+        if (note is not null)
+        {
+            using var db = factory.CreateDbContext();
+            db.Outbox.Where(o => o.Key == note.Key && o.Stamp == note.Stamp).ExecuteDelete();
         }
     }
 

@@ -144,7 +144,7 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
         {
             return GltfSkinWriter.Write(motion.Skeleton, PerformerFigure.Of(motion.Skeleton, motion.Morphs.Count > 0), name);
         }
-        catch (Exception e) when (e is ArgumentException or InvalidOperationException or KeyNotFoundException)
+        catch (Exception e) when (e is ArgumentException or RefusedException or InvalidOperationException or KeyNotFoundException)
         {
             using var stream = new MemoryStream();
             GltfWriter.WriteSkeleton(stream, MotionEdits.Range(motion, 0, 1));
@@ -158,7 +158,7 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
         {
             return motion.Skeleton.IndexOf(BodyRole.Pelvis) >= 0 ? motion : motion.On(RoleFinder.Assign(motion.Skeleton, null, "the file"));
         }
-        catch (Exception e) when (e is ArgumentException or InvalidInputException)
+        catch (Exception e) when (e is ArgumentException or RefusedException or InvalidInputException)
         {
             // A skeleton that is no body can be looked at and handed off all the same.
             return motion;

@@ -11,7 +11,7 @@ public sealed class AssemblyAndPolishTests
 {
     private static readonly Person Performer = new("Eskil", 1.82f, 1, 5);
 
-    private static Motion Act(string scene) => SceneCatalog.Perform(scene, Performer, 1).Actors[0].Motion;
+    private static Motion Act(string scene) => Acts.Perform(scene, Performer, 1).Actors[0].Motion;
 
     [Fact]
     public void A_later_clip_meets_the_one_before()

@@ -18,7 +18,7 @@ public sealed class ClipJoinerTests
         Hop = Act("gangplank-hop"),
         Haul = Act("haul-rope");
 
-    private static Motion Act(string scene) => SceneCatalog.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion;
+    private static Motion Act(string scene) => Acts.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion;
 
     private static PlannedClip Of(Motion motion, int? overlap = 18, Meet? meet = null) =>
         new(new ClipMotion(motion), new ClipPlay(overlap, meet ?? Meet.Best));
@@ -291,7 +291,7 @@ public sealed class ClipJoinerTests
         string Said(params PlannedClip[] clips) => Assert.Throws<RefusedException>(() => ClipJoiner.Join(clips)).Message;
         Assert.Contains("no clip", Said(), StringComparison.Ordinal);
         Assert.Contains("clip 2 is at 30", Said(Of(Walk), Of(MotionEdits.Resample(Hop, 30))), StringComparison.Ordinal);
-        var other = SceneCatalog.Perform("lamp-walk", HarbourCast.Tobi, 1, 60).Actors[0].Motion;
+        var other = Acts.Perform("lamp-walk", HarbourCast.Tobi, 1, 60).Actors[0].Motion;
         Assert.Contains("clip 2 is on another skeleton", Said(Of(Walk), Of(other)), StringComparison.Ordinal);
         Assert.Contains(
             "the overlap of clip 2 is 50 frames",

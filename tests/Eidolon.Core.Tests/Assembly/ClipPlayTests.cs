@@ -15,7 +15,7 @@ public sealed class ClipPlayTests
     private static readonly Motion Walk = Act("lamp-walk"),
         Haul = Act("haul-rope");
 
-    private static Motion Act(string scene) => SceneCatalog.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion;
+    private static Motion Act(string scene) => Acts.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion;
 
     private static BakedMotion Joined(ClipPlay play, ClipPlay? then = null) =>
         ClipJoiner.Join([

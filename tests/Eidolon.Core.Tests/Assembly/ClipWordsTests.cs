@@ -7,7 +7,7 @@ namespace Eidolon.Core.Tests.Assembly;
 
 public sealed class ClipWordsTests
 {
-    private static Motion Motion(string scene, Person person) => SceneCatalog.Perform(scene, person, 2).Actors[0].Motion;
+    private static Motion Motion(string scene, Person person) => Acts.Perform(scene, person, 2).Actors[0].Motion;
 
     public static TheoryData<string, string> Scenes =>
         new()

@@ -17,7 +17,7 @@ public sealed class LoopTests
 {
     private static readonly Motion Walk = Act("lamp-walk");
 
-    private static Motion Act(string scene) => SceneCatalog.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion;
+    private static Motion Act(string scene) => Acts.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion;
 
     private static Vector3[] Pelvis(Motion motion)
     {
@@ -129,7 +129,7 @@ public sealed class LoopTests
     public void Ends_that_go_on_differently_are_led_over_without_a_jolt()
     {
         // A pair that is no good choice: a little late, so that speeds and their changes differ.
-        var walk = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, 120).Actors[0].Motion;
+        var walk = Acts.Perform("lamp-walk", HarbourCast.Ines, 1, 120).Actors[0].Motion;
         var (start, end, apart) = LoopFinder.Find(walk);
         foreach (var late in new[] { -2, 2, 3 })
         {

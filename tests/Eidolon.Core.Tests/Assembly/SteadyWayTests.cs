@@ -61,7 +61,7 @@ public sealed class SteadyWayTests
     [Fact]
     public void Feet_that_shake_in_a_recording_stand_still_through_an_overlap()
     {
-        var walk = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, Rate).Actors[0].Motion;
+        var walk = Acts.Perform("lamp-walk", HarbourCast.Ines, 1, Rate).Actors[0].Motion;
         var random = new Random(8);
         var shaken = walk.Copy();
         foreach (var role in new[] { BodyRole.ThighL, BodyRole.ThighR })

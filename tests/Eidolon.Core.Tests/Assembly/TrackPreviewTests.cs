@@ -13,8 +13,8 @@ public sealed class TrackPreviewTests(ITestOutputHelper output)
     [Fact]
     public void A_clip_that_is_dragged_is_seen_where_it_will_lie()
     {
-        var walk = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, 120).Actors[0].Motion;
-        var haul = SceneCatalog.Perform("haul-rope", HarbourCast.Ines, 1, 120).Actors[0].Motion;
+        var walk = Acts.Perform("lamp-walk", HarbourCast.Ines, 1, 120).Actors[0].Motion;
+        var haul = Acts.Perform("haul-rope", HarbourCast.Ines, 1, 120).Actors[0].Motion;
         PlannedClip Cut(Motion motion, int start, int end, int overlap) =>
             new(new ClipMotion(motion).Range(start, end), new ClipPlay(overlap, Meet.Best));
         PlannedClip[] before = [Cut(walk, 0, 900, 0), Cut(haul, 100, 700, 40)];
@@ -40,8 +40,8 @@ public sealed class TrackPreviewTests(ITestOutputHelper output)
     [Fact]
     public void Of_a_track_that_is_kept_only_the_clip_before_is_laid_again()
     {
-        var walk = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, 120).Actors[0].Motion;
-        var haul = SceneCatalog.Perform("haul-rope", HarbourCast.Ines, 1, 120).Actors[0].Motion;
+        var walk = Acts.Perform("lamp-walk", HarbourCast.Ines, 1, 120).Actors[0].Motion;
+        var haul = Acts.Perform("haul-rope", HarbourCast.Ines, 1, 120).Actors[0].Motion;
         PlannedClip Cut(Motion motion, int start, int end, int overlap, int smooth = 0) =>
             new(new ClipMotion(motion).Range(start, end), new ClipPlay(overlap, Meet.Best) { Smooth = smooth });
         PlannedClip[] clips = [Cut(walk, 0, 500, 0), Cut(haul, 100, 500, 0, 30), Cut(walk, 300, 700, 30), Cut(haul, 200, 500, 24)];

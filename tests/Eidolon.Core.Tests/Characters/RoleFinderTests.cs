@@ -108,7 +108,7 @@ public sealed class RoleFinderTests
         Assert.NotEmpty(RoleFinder.Find(dog).Missing);
         Assert.Contains(
             "no joint was found",
-            Assert.Throws<ArgumentException>(() => RoleFinder.Assign(dog, null, "dog")).Message,
+            Assert.Throws<RefusedException>(() => RoleFinder.Assign(dog, null, "dog")).Message,
             StringComparison.Ordinal
         );
     }
@@ -121,7 +121,7 @@ public sealed class RoleFinderTests
         );
         Assert.Contains(
             "ThighL",
-            Assert.Throws<ArgumentException>(() => RoleFinder.Assign(legless, null, "x")).Message,
+            Assert.Throws<RefusedException>(() => RoleFinder.Assign(legless, null, "x")).Message,
             StringComparison.Ordinal
         );
     }

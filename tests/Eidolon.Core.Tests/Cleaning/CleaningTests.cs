@@ -7,6 +7,7 @@ using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 using Eidolon.StandIns.Truth;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Cleaning;
 
@@ -14,10 +15,10 @@ public sealed class CleaningTests
 {
     private static readonly Person Performer = new("Runa", 1.69f, 1.01f, 41);
 
-    private static readonly Performance Walk = SceneCatalog.Perform("lamp-walk", Performer, 2);
+    private static readonly Performance Walk = Acts.Perform("lamp-walk", Performer, 2);
 
     private static MarkerTake Seen(float spikes = 0) =>
-        MarkerSimulator.Labelled(Walk, new MarkerSimulator.Settings(Occlusion: false, SpikesPerMinute: spikes));
+        Acts.Labelled(Walk, new MarkerSimulator.Settings(Occlusion: false, SpikesPerMinute: spikes));
 
     [Fact]
     public void Long_gaps_and_gaps_at_the_ends_stay_open()
@@ -56,16 +57,16 @@ public sealed class CleaningTests
     }
 
     [Theory]
-    [InlineData("lamp-walk", 3, 120, 0.99)]
+    [LongData("lamp-walk", 3, 120, 0.99)]
     [InlineData("gangplank-hop", 3, 120, 0.99)]
-    [InlineData("haul-rope", 3, 240, 0.99)]
-    [InlineData("rom", 3, 100, 0.99)]
+    [LongData("haul-rope", 3, 240, 0.99)]
+    [LongData("rom", 3, 100, 0.99)]
     [InlineData("gangplank-hop", 2, 60, 0.94)]
     [InlineData("haul-rope", 1, 30, 0.95)]
     public void Spikes_are_found_and_good_samples_left_alone(string scene, int longest, double rate, double least)
     {
-        var truth = MarkerSimulator.Labelled(
-            SceneCatalog.Perform(scene, Performer, 2, rate),
+        var truth = Acts.Labelled(
+            Acts.Perform(scene, Performer, 2, rate),
             new MarkerSimulator.Settings(SpikesPerMinute: 0, Skin: Skin.Soft)
         );
         var score = SpikeScore.Try(truth, 400, longest, 8);
@@ -98,7 +99,7 @@ public sealed class CleaningTests
     [Fact]
     public void Hands_on_the_deck_count_and_hands_in_the_air_do_not()
     {
-        var creeping = BodyContacts.Find(SceneCatalog.Perform("deck-crouch", Performer, 1).Actors[0].Motion).Points;
+        var creeping = BodyContacts.Find(Acts.Perform("deck-crouch", Performer, 1).Actors[0].Motion).Points;
         Assert.True(creeping.Count(c => c is { Point: ContactPoint.Hand, Side: 'L' }) >= 3);
         Assert.DoesNotContain(BodyContacts.Find(Walk.Actors[0].Motion).Points, c => c.Point is ContactPoint.Hand or ContactPoint.Knee);
     }
@@ -184,7 +185,7 @@ public sealed class CleaningTests
     {
         foreach (var scene in new[] { "lamp-walk", "haul-rope", "gangplank-hop" })
         {
-            var quality = MotionQuality.Measure(SceneCatalog.Perform(scene, Performer, 1).Actors[0].Motion);
+            var quality = MotionQuality.Measure(Acts.Perform(scene, Performer, 1).Actors[0].Motion);
             Assert.True(quality.SlidePerFrame < 0.1, $"{scene}: {quality.SlidePerFrame}");
             Assert.True(quality.Penetration < 5);
         }

@@ -98,7 +98,7 @@ public sealed class ContactEditTests
     [Fact]
     public void Somebody_who_sits_down_sits_and_a_walker_does_not()
     {
-        var walk = SceneCatalog.Perform("lamp-walk", new Person("Odd", 1.86f, 0.98f, 71), 2).Actors[0].Motion;
+        var walk = Acts.Perform("lamp-walk", new Person("Odd", 1.86f, 0.98f, 71), 2).Actors[0].Motion;
         Assert.DoesNotContain(BodyContacts.Find(walk).Points, c => c.Point == ContactPoint.Seat);
         // The walker's first pose, and from frame 100 to 219 the same person on a chest: thighs level, shins down, the pelvis as high as they are long.
         var s = walk.Skeleton;

@@ -5,6 +5,7 @@ using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 using Eidolon.StandIns.Truth;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Cleaning;
 
@@ -12,20 +13,20 @@ namespace Eidolon.Core.Tests.Cleaning;
 public sealed class ContactTests
 {
     [Theory]
-    [InlineData("rom")]
+    [LongData("rom")]
     [InlineData("lamp-walk")]
-    [InlineData("haul-rope")]
-    [InlineData("crate-carry")]
+    [LongData("haul-rope")]
+    [LongData("crate-carry")]
     [InlineData("deck-crouch")]
     [InlineData("gangplank-hop")]
-    [InlineData("suit-patrol")]
+    [LongData("suit-patrol")]
     public void Contacts_begin_and_end_within_17_ms_at_every_rate(string scene)
     {
         foreach (var rate in new double[] { 60, 100, 240 })
         {
             var misses = Strangers
                 .Some(2, 5)
-                .SelectMany(p => SceneCatalog.Perform(scene, p, 3, rate).Actors)
+                .SelectMany(p => Acts.Perform(scene, p, 3, rate).Actors)
                 .SelectMany(ContactScore.Misses)
                 .ToArray();
             var good = misses.Count(m => Math.Abs(m) <= 0.017);
@@ -39,7 +40,7 @@ public sealed class ContactTests
     [Fact]
     public void Trembling_samples_move_no_edge_by_more_than_25_ms()
     {
-        var actor = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 3).Actors[0];
+        var actor = Acts.Perform("lamp-walk", HarbourCast.Ines, 3).Actors[0];
         var random = new Random(4);
         float Noise() => (random.NextSingle() - 0.5f) * 0.003f;
         for (var k = 0; k < actor.Motion.FrameCount; k++)
@@ -99,7 +100,7 @@ public sealed class ContactTests
     {
         foreach (var person in Strangers.Some(3, 5))
         {
-            var actor = SceneCatalog.Perform("cam-mend-net", person, 3).Actors[0];
+            var actor = Acts.Perform("cam-mend-net", person, 3).Actors[0];
             var misses = ContactScore.Misses(actor).ToArray();
             // Dragged to where they stand, feet come to rest so slowly that a frame or two more or less is nobody's fault.
             var good = misses.Count(m => Math.Abs(m) <= 0.0251);
@@ -138,7 +139,7 @@ public sealed class ContactTests
     [Fact]
     public void A_persons_word_about_a_contact_reaches_joints_as_well_as_points()
     {
-        var motion = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 3).Actors[0].Motion;
+        var motion = Acts.Perform("lamp-walk", HarbourCast.Ines, 3).Actors[0].Motion;
         var free = BodyContacts.Find(motion, [new ContactEdit(ContactPoint.Toe, 'L', 0, motion.FrameCount, false)]);
         Assert.DoesNotContain(free.Points, c => c is { Point: ContactPoint.Toe, Side: 'L' });
         Assert.DoesNotContain(free.Joints, c => c.Role == BodyRole.ToesL);

@@ -7,6 +7,7 @@ using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 using Eidolon.StandIns.Truth;
+using Eidolon.Testing;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Cleaning;
@@ -30,8 +31,8 @@ public sealed class GapFillingTests(ITestOutputHelper output)
             var key = $"{scene}{hidden}";
             return Cache.TryGetValue(key, out var take)
                 ? take
-                : Cache[key] = MarkerSimulator.Labelled(
-                    SceneCatalog.Perform(scene, person, 2),
+                : Cache[key] = Acts.Labelled(
+                    Acts.Perform(scene, person, 2),
                     new MarkerSimulator.Settings(Occlusion: hidden)
                 );
         }
@@ -107,10 +108,10 @@ public sealed class GapFillingTests(ITestOutputHelper output)
     }
 
     [Theory]
-    [InlineData(30, 1.1, 0.85, 10)]
+    [LongData(30, 1.1, 0.85, 10)]
     [InlineData(60, 1.2, 0.85, 30)]
-    [InlineData(120, 2.5, 0.85, 50)]
-    [InlineData(240, 15, 0.85, 15)]
+    [LongData(120, 2.5, 0.85, 50)]
+    [LongData(240, 15, 0.85, 15)]
     public void Gaps_are_filled_near_the_truth_and_far_better_than_by_a_curve(int frames, double millimetres, double ends, double times)
     {
         foreach (var hidden in new[] { false, true })
@@ -134,7 +135,7 @@ public sealed class GapFillingTests(ITestOutputHelper output)
                     PerformerCalibration
                         .Calibrate(
                             person.Name,
-                            MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, 60), Worn),
+                            Acts.Labelled(Acts.Perform("rom", person, 1, 60), Worn),
                             HarbourMarkers.Set()
                         )
                         .Performer
@@ -149,7 +150,7 @@ public sealed class GapFillingTests(ITestOutputHelper output)
         foreach (var (person, i) in Strangers.Some(2, 5).Select((p, i) => (p, i)))
         {
             var body = BodyOf(i, person);
-            var truth = MarkerSimulator.Labelled(SceneCatalog.Perform(i == 0 ? "gangplank-hop" : "haul-rope", person, 2, 60), Worn);
+            var truth = Acts.Labelled(Acts.Perform(i == 0 ? "gangplank-hop" : "haul-rope", person, 2, 60), Worn);
             var frames = (int)(seconds * 60);
             var (take, holes) = GapScore.Cut(truth, HarbourMarkers.Set(), kind, frames, 6, 3);
             var skeleton = new Lazy<SkeletonCarrier>(() => new SkeletonCarrier([new TakePerformer(0, null, body)], take));
@@ -228,7 +229,7 @@ public sealed class GapFillingTests(ITestOutputHelper output)
     public void A_trial_of_the_skeleton_knows_no_more_than_the_gap_it_is_for()
     {
         var person = Strangers.Some(2, 5).First();
-        var truth = MarkerSimulator.Labelled(SceneCatalog.Perform("lamp-walk", person, 2, 60), Worn);
+        var truth = Acts.Labelled(Acts.Perform("lamp-walk", person, 2, 60), Worn);
         var model = HarbourMarkers.Set();
         int[] arm = [.. model.Markers.Where(m => m.Segment is BodyRole.ForearmL or BodyRole.HandL).Select(m => truth.IndexOf(m.Name))];
         Assert.True(arm.Length > 2 && arm.All(c => c >= 0));
@@ -264,7 +265,7 @@ public sealed class GapFillingTests(ITestOutputHelper output)
     {
         var person = Strangers.Some(2, 5).First();
         var set = HarbourMarkers.Set();
-        var truth = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", person, 2, 60), Worn);
+        var truth = Acts.Labelled(Acts.Perform("gangplank-hop", person, 2, 60), Worn);
         var take = truth.Copy();
         void Hide(string name, int from, int to)
         {

@@ -10,8 +10,8 @@ public sealed class SmoothingStripTests
     [Fact]
     public void A_lower_cut_off_keeps_less_and_the_strip_adds_up()
     {
-        var take = MarkerSimulator.Labelled(
-            SceneCatalog.Perform("gangplank-hop", new Person("Odd", 1.7f, 1.05f, 9), 2),
+        var take = Acts.Labelled(
+            Acts.Perform("gangplank-hop", new Person("Odd", 1.7f, 1.05f, 9), 2),
             new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false)
         );
         var strips = new double[] { 3, 6, 12, 24 }

@@ -26,7 +26,7 @@ public sealed class AssembleTests : IDisposable
 
     private string P(string name) => Path.Combine(_folder, name);
 
-    private static Motion Act(string scene) => SceneCatalog.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion;
+    private static Motion Act(string scene) => Acts.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion;
 
     private static int Run(params string[] args) => Runner.Run(Commands.Root(), args);
 
@@ -148,7 +148,7 @@ public sealed class AssembleTests : IDisposable
     [Fact]
     public void A_clip_on_another_skeleton_is_refused()
     {
-        MotionFiles.WriteMotion(P("clips/tobi.bvh"), SceneCatalog.Perform("lamp-walk", HarbourCast.Tobi, 1, 60).Actors[0].Motion);
+        MotionFiles.WriteMotion(P("clips/tobi.bvh"), Acts.Perform("lamp-walk", HarbourCast.Tobi, 1, 60).Actors[0].Motion);
         var said = Refused("{ 'clips': [ { 'file': 'clips/walk.bvh' }, { 'file': 'clips/tobi.bvh' } ] }");
         Assert.Contains("clip 2 is on another skeleton", said, StringComparison.Ordinal);
     }

@@ -36,8 +36,8 @@ public sealed class CommandLineTests : IDisposable
     [Fact]
     public void A_day_at_the_shell()
     {
-        Assert.Equal(0, Run("simulate", "rom", "--out", P("rom"), "--take", "2"));
-        Assert.Equal(0, Run("simulate", "haul-rope", "--performer", "Ines", "--out", P("haul")));
+        Simulated.Into(P("rom"), "rom", "--take", "2");
+        Simulated.Into(P("haul"), "haul-rope", "--performer", "Ines");
         var labelled = Json(
             "label",
             P("haul/raw.c3d"),
@@ -92,7 +92,7 @@ public sealed class CommandLineTests : IDisposable
     [Fact]
     public void Suit_and_films_of_one_performance_are_solved_and_compared()
     {
-        Assert.Equal(0, Run("simulate", "suit-patrol", "--out", P("patrol")));
+        Simulated.Into(P("patrol"), "suit-patrol");
         var suit = Json("solve-suit", P("patrol/suit.csv"), "--height", "1.71", "--out", P("suit.bvh"));
         Assert.Equal(2621, (int)suit["frames"]!);
         Assert.True((double)suit["travelMetres"]! > 10);
@@ -150,9 +150,9 @@ public sealed class CommandLineTests : IDisposable
     [Fact]
     public void Two_references_of_one_performer_are_one_performer()
     {
-        Assert.Equal(0, Run("simulate", "haul-rope", "--performer", "Ines", "--out", P("rom"), "--take", "2"));
-        Assert.Equal(0, Run("simulate", "lamp-walk", "--performer", "Ines", "--out", P("walk"), "--take", "3"));
-        Assert.Equal(0, Run("simulate", "gangplank-hop", "--performer", "Ines", "--out", P("hop")));
+        Simulated.Into(P("rom"), "haul-rope", "--performer", "Ines", "--take", "2");
+        Simulated.Into(P("walk"), "gangplank-hop", "--performer", "Ines", "--take", "3");
+        Simulated.Into(P("hop"), "gangplank-hop", "--performer", "Ines");
         Json(
             "label",
             P("hop/raw.c3d"),
@@ -173,7 +173,7 @@ public sealed class CommandLineTests : IDisposable
     [Fact]
     public void Samples_of_a_converted_file_agree()
     {
-        Assert.Equal(0, Run("simulate", "gangplank-hop", "--out", P("hop")));
+        Simulated.Into(P("hop"), "gangplank-hop", "--performer", "Ines");
         foreach (var (file, extra) in new[] { ("a.glb", Array.Empty<string>()), ("b.bvh", ["--units", "m"]), ("c.csv", []) })
         {
             Assert.Equal(0, Run(["convert", P("hop/truth.bvh"), P(file), .. extra]));
@@ -211,7 +211,7 @@ public sealed class CommandLineTests : IDisposable
     [InlineData(3, "label", "raw.c3d", "--marker-set", "other-set.json", "--reference", "labelled.c3d", "--out", "x.c3d")]
     public void Exit_codes_tell_wrong_arguments_from_broken_input(int expected, params string[] args)
     {
-        Assert.Equal(0, Run("simulate", "gangplank-hop", "--out", _folder));
+        Simulated.Into(_folder, "gangplank-hop", "--performer", "Ines");
         File.WriteAllBytes(P("short.c3d"), File.ReadAllBytes(P("labelled.c3d"))[..3000]);
         File.WriteAllText(P("noise.glb"), "this is no model");
         File.WriteAllText(P("other-set.json"), """{ "name": "other", "markers": [{ "name": "Nose", "segment": "Head" }] }""");
@@ -223,7 +223,7 @@ public sealed class CommandLineTests : IDisposable
     [Fact]
     public void Jitter_that_a_rate_cannot_tell_is_said_so()
     {
-        Assert.Equal(0, Run("simulate", "haul-rope", "--out", P("slow")));
+        Simulated.Into(P("slow"), "haul-rope", "--performer", "Ines");
         var motion = Directory.GetFiles(P("slow"), "*.bvh", SearchOption.AllDirectories)[0];
         Assert.Equal(0, Run("convert", motion, P("slow24.bvh"), "--fps", "24"));
         var check = Json("check", P("slow24.bvh"));
@@ -234,7 +234,7 @@ public sealed class CommandLineTests : IDisposable
     [Fact]
     public void A_strict_check_that_fails_exits_with_four()
     {
-        Assert.Equal(0, Run("simulate", "haul-rope", "--out", P("h")));
+        Simulated.Into(P("h"), "haul-rope", "--performer", "Ines");
         Assert.Equal(4, Run("check", P("h/labelled.c3d"), "--strict"));
     }
 }

@@ -17,7 +17,7 @@ public sealed class PolishTests : IDisposable
     [Fact]
     public async Task Push_out_frees_the_arms_of_a_retargeted_motion()
     {
-        Assert.Equal(0, Run("simulate", "crate-carry", "--out", P("carry")));
+        Simulated.Into(P("carry"), "crate-carry");
         await File.WriteAllBytesAsync(P("s.glb"), HarbourCharacters.Build("Stevedore"));
         await File.WriteAllBytesAsync(P("l.glb"), HarbourCharacters.Build("Lamplighter"));
         var performer = Directory.GetFiles(P("carry"), "truth-*.bvh")[0];

@@ -93,7 +93,7 @@ public sealed class EncounterTests
     [Fact]
     public void Two_carriers_of_other_sizes_with_their_hands_on_the_crate_are_left_in_peace()
     {
-        var carried = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1, 60);
+        var carried = Acts.Perform("crate-carry", HarbourCast.Ines, 1, 60);
         var prop = carried.Props[0];
         var places = new PropPlaces(60, [.. prop.Places], [.. prop.Turns]);
         EncounterBody[] bodies =

@@ -75,7 +75,7 @@ public sealed class PushOutTests
     public void Arms_come_out_smoothly_and_hands_keep_their_turn(string scene, string name)
     {
         var (skeleton, volumes) = Character(name);
-        var played = Retargeter.Retarget(SceneCatalog.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion, skeleton).Motion;
+        var played = Retargeter.Retarget(Acts.Perform(scene, HarbourCast.Ines, 1, 60).Actors[0].Motion, skeleton).Motion;
         var before = Clipping(played, volumes);
         Assert.True(before.Max(c => c.DepthMillimetres) > 40);
         var (motion, report) = PushOut.Apply(played, volumes);
@@ -106,7 +106,7 @@ public sealed class PushOutTests
     public void What_does_not_clip_is_left_alone()
     {
         var played = Retargeter
-            .Retarget(SceneCatalog.Perform("haul-rope", HarbourCast.Tobi, 1, 60).Actors[0].Motion, Stevedore.Skeleton)
+            .Retarget(Acts.Perform("haul-rope", HarbourCast.Tobi, 1, 60).Actors[0].Motion, Stevedore.Skeleton)
             .Motion;
         var (motion, report) = PushOut.Apply(played, Stevedore.Volumes);
         Assert.Empty(report.Before);

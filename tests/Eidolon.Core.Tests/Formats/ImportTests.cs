@@ -13,11 +13,11 @@ namespace Eidolon.Core.Tests.Formats;
 
 public sealed class ImportTests
 {
-    private static readonly Performance Scene = SceneCatalog.Perform("haul-rope", HarbourCast.Tobi, 1);
+    private static readonly Performance Scene = Acts.Perform("haul-rope", HarbourCast.Tobi, 1);
 
     private static ImportedFile Markers(params string[] prefixes)
     {
-        var one = MarkerSimulator.Labelled(Scene).Range(0, 60);
+        var one = Acts.Labelled(Scene).Range(0, 60);
         var take = new MarkerTake([.. prefixes.SelectMany(p => one.Names.Select(n => p.Length == 0 ? n : $"{p}:{n}"))], 120, 60);
         for (var f = 0; f < 60; f++)
         {
@@ -112,8 +112,8 @@ public sealed class ImportTests
         Assert.Equal(53, own.Markers!.MarkerCount);
         Assert.All(own.Markers.Names, n => Assert.StartsWith("Tobi:", n, StringComparison.Ordinal));
         Assert.Contains("Crown", file.Corrected(new ImportSettings(OldPrefix: "Ann", NewPrefix: "", Subjects: ["Ann"])).Markers!.Names);
-        Assert.Throws<ArgumentException>(() => file.Corrected(new ImportSettings(OldPrefix: "Ann", NewPrefix: "Bo")));
-        Assert.Throws<ArgumentException>(() => file.Corrected(new ImportSettings(Subjects: [])));
+        Assert.Throws<RefusedException>(() => file.Corrected(new ImportSettings(OldPrefix: "Ann", NewPrefix: "Bo")));
+        Assert.Throws<RefusedException>(() => file.Corrected(new ImportSettings(Subjects: [])));
     }
 
     [Fact]
@@ -132,7 +132,7 @@ public sealed class ImportTests
     public void Corrections_that_cannot_be_are_refused(double scale, string up, double rate, string word) =>
         Assert.Contains(
             word,
-            Assert.Throws<ArgumentException>(() => Markers(string.Empty).Corrected(new ImportSettings(scale, up, rate))).Message,
+            Assert.Throws<RefusedException>(() => Markers(string.Empty).Corrected(new ImportSettings(scale, up, rate))).Message,
             StringComparison.Ordinal
         );
 
@@ -140,7 +140,7 @@ public sealed class ImportTests
     public void A_table_says_its_own_unit()
     {
         using var s = new MemoryStream();
-        CsvMarkers.Write(s, MarkerSimulator.Labelled(Scene).Range(0, 5), "cm");
+        CsvMarkers.Write(s, Acts.Labelled(Scene).Range(0, 5), "cm");
         var file = ImportedFile.Read(s.ToArray(), "p.csv");
         Assert.InRange(file.Height(), 1.5, 2);
         Assert.Throws<InvalidInputException>(() => ImportedFile.Read([1, 2, 3], "what.xyz"));

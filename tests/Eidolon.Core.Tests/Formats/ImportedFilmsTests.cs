@@ -51,8 +51,8 @@ public sealed class ImportedFilmsTests
         var set = ImportedFilms.Corrected(films with { Cameras = [placed, told] }, true, 90, 4);
         Assert.Equal([placed, told], set.Cameras);
         Assert.Equal([120.0, 120.0], set.Films.Select(f => f.FrameRate));
-        Assert.Throws<ArgumentException>(() => ImportedFilms.Corrected(films, false, 3, 1));
-        Assert.Throws<ArgumentException>(() => ImportedFilms.Corrected(films, false, 60, 0));
+        Assert.Throws<RefusedException>(() => ImportedFilms.Corrected(films, false, 3, 1));
+        Assert.Throws<RefusedException>(() => ImportedFilms.Corrected(films, false, 60, 0));
     }
 
     [Fact]

@@ -69,7 +69,7 @@ public sealed class TextSceneTests : IDisposable
     {
         File.WriteAllBytes(P("who.glb"), HarbourCharacters.Build("Stevedore"));
         Assert.Equal(0, Run("convert", P("who.glb"), P("who.gltf")));
-        MotionFiles.WriteMotion(P("walk.bvh"), SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, 30).Actors[0].Motion);
+        MotionFiles.WriteMotion(P("walk.bvh"), Acts.Perform("lamp-walk", HarbourCast.Ines, 1, 30).Actors[0].Motion);
         int Meshes(string file)
         {
             Assert.Equal(0, Run("inspect", file, "--json", P("report.json")));

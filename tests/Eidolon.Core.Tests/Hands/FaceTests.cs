@@ -4,6 +4,7 @@ using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Devices;
 using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.People;
+using Eidolon.Testing;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Hands;
@@ -15,12 +16,12 @@ public sealed class FaceTests(ITestOutputHelper output)
     private const double HalfFrame = 0.5 / 60;
 
     [Theory]
-    [InlineData("Ines", 0.083, 1)]
+    [LongData("Ines", 0.083, 1)]
     [InlineData("Ines", -0.21, 2)]
-    [InlineData("Ines", 0.4, 3)]
-    [InlineData("Tobi", 0.083, 4)]
+    [LongData("Ines", 0.4, 3)]
+    [LongData("Tobi", 0.083, 4)]
     [InlineData("Tobi", -0.37, 5)]
-    [InlineData("Tobi", 0.0, 6)]
+    [LongData("Tobi", 0.0, 6)]
     public void A_clap_tells_when_the_face_began(string who, double late, int seed)
     {
         var s = Signals.By(HarbourCast.Find(who));

@@ -18,10 +18,10 @@ internal sealed class Signals
 
     private Signals(Person person)
     {
-        Scene = SceneCatalog.Perform("signal-wave", person, 1, 60);
+        Scene = Acts.Perform("signal-wave", person, 1, 60);
         Set = HarbourMarkers.Set(hands: true);
-        Seen = MarkerSimulator.Labelled(Scene);
-        var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, 60));
+        Seen = Acts.Labelled(Scene);
+        var rom = Acts.Labelled(Acts.Perform("rom", person, 1, 60));
         Performer = PerformerCalibration.Calibrate(person.Name, rom, Set).Performer;
         Body = TakeSolver.Solve(Performer, Seen).Motion;
     }

@@ -17,7 +17,7 @@ public sealed class LiveSuitTests
 
     private static readonly Person Wearer = HarbourCast.Ines;
 
-    private static readonly Performance Patrol = SceneCatalog.Perform("suit-patrol", Wearer, 2, Rate);
+    private static readonly Performance Patrol = Acts.Perform("suit-patrol", Wearer, 2, Rate);
 
     private static readonly float[] Samples = SuitSimulator.Measure(Patrol.Actors[0], 5);
 

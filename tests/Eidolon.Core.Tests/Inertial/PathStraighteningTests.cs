@@ -67,7 +67,7 @@ public sealed class PathStraighteningTests
     /// <summary>Some seconds of someone who walks straight ahead.</summary>
     private static Motion Walk()
     {
-        var walk = SceneCatalog.Perform("suit-patrol", HarbourCast.Ines, 1, Rate).Actors[0].Motion;
+        var walk = Acts.Perform("suit-patrol", HarbourCast.Ines, 1, Rate).Actors[0].Motion;
         // The longest straight of the patrol.
         var n = walk.Skeleton.Count;
         var length = 120;

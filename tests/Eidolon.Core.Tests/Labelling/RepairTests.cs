@@ -2,6 +2,7 @@ using Eidolon.Core.Labelling;
 using Eidolon.Core.Markers;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Labelling;
 
@@ -17,10 +18,10 @@ public sealed class RepairTests : IClassFixture<Bodies>
     public RepairTests(Bodies bodies)
     {
         _subject = bodies.Subject(bodies.Marit, false);
-        var performance = SceneCatalog.Perform("haul-rope", bodies.Marit, 5);
+        var performance = Acts.Perform("haul-rope", bodies.Marit, 5);
         var worn = new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false);
         var markers = _subject.Performer.Markers.Select(m => m.Name).ToArray();
-        _take = MarkerSimulator.Labelled(performance, worn).Only(markers).Range(0, Frames);
+        _take = Acts.Labelled(performance, worn).Only(markers).Range(0, Frames);
         _carried = MarkerSimulator.Truth(performance, 0).Only(markers).Range(0, Frames);
         _of = markers.Select((m, i) => (m, i)).ToDictionary(p => p.m, p => p.i, StringComparer.Ordinal);
     }
@@ -62,7 +63,7 @@ public sealed class RepairTests : IClassFixture<Bodies>
 
     [Theory]
     [InlineData("AnkleOutR", "AnkleInR")]
-    [InlineData("BallInL", "BallOutL")]
+    [LongData("BallInL", "BallOutL")]
     public void Neighbours_that_bear_each_others_names_are_exchanged(string a, string b)
     {
         var (decisions, changed) = new Exchanges(_take, [_subject], [_carried]).Repair(Named((a, _of[b]), (b, _of[a])), default);

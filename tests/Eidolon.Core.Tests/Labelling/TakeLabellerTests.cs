@@ -7,6 +7,7 @@ using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 using Eidolon.StandIns.Truth;
+using Eidolon.Testing;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Labelling;
@@ -14,7 +15,7 @@ namespace Eidolon.Core.Tests.Labelling;
 /// <summary>Bodies measured once for the label tests; nobody from the demo among the first two.</summary>
 public sealed class Bodies
 {
-    private readonly Dictionary<string, (Performer Performer, MarkerTake Rom)> _known = [];
+    private static readonly Dictionary<string, (Performer Performer, MarkerTake Rom)> _known = [];
 
     public Person Marit { get; } = new("Marit", 1.63f, 0.97f, 57);
 
@@ -24,7 +25,7 @@ public sealed class Bodies
         {
             if (!_known.TryGetValue(person.Name, out var known))
             {
-                var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 3));
+                var rom = Acts.Labelled(Acts.Perform("rom", person, 3));
                 _known[person.Name] = known = (PerformerCalibration.Calibrate(person.Name, rom, HarbourMarkers.Set()).Performer, rom);
             }
 
@@ -50,7 +51,7 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
     public void A_body_that_is_suddenly_elsewhere_is_named_from_that_very_frame()
     {
         // Two recordings put together: from one frame to the next the performer stands elsewhere, turned round.
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", bodies.Marit, 2)).Range(0, 420).Copy();
+        var seen = Acts.Labelled(Acts.Perform("gangplank-hop", bodies.Marit, 2)).Range(0, 420).Copy();
         const int cut = 200;
         for (var f = cut; f < seen.FrameCount; f++)
         {
@@ -68,7 +69,7 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
     [Fact]
     public void A_dot_that_stands_in_the_room_gets_no_name_though_one_is_free()
     {
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", bodies.Marit, 2)).Range(0, 300).Copy();
+        var seen = Acts.Labelled(Acts.Perform("gangplank-hop", bodies.Marit, 2)).Range(0, 300).Copy();
         var knee = seen.IndexOf("KneeOutL");
         for (var f = 0; f < seen.FrameCount; f++)
         {
@@ -82,24 +83,24 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
     }
 
     [Theory]
-    [InlineData("lamp-walk", 4)]
-    [InlineData("haul-rope", 5)]
+    [LongData("lamp-walk", 4)]
+    [LongData("haul-rope", 5)]
     [InlineData("gangplank-hop", 6)]
-    [InlineData("rom", 7)]
+    [LongData("rom", 7)]
     public void One_performer_is_named_without_help(string scene, int take)
     {
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, bodies.Marit, take));
+        var seen = Acts.Labelled(Acts.Perform(scene, bodies.Marit, take));
         var dots = DotMaker.Make(seen, take, out _, swaps: 6);
         var (right, wrong) = Label(scene, seen, dots, HarbourMarkers.Set(), bodies.Subject(bodies.Marit, false));
         Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
     }
 
     [Theory]
-    [InlineData("crate-carry", 0.985, 0.003)]
+    [LongData("crate-carry", 0.985, 0.003)]
     [InlineData("deck-crouch", 0.97, 0.01)]
     public void Two_near_each_other_are_kept_apart(string scene, double least, double most)
     {
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, bodies.Marit, 2));
+        var seen = Acts.Labelled(Acts.Perform(scene, bodies.Marit, 2));
         var dots = DotMaker.Make(seen, 9, out _, swaps: 8);
         var (right, wrong) = Label(
             scene,
@@ -114,15 +115,15 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
 
     [Theory]
     [InlineData(30, "haul-rope", 11)]
-    [InlineData(42, "lamp-walk", 12)]
-    [InlineData(80, "gangplank-hop", 13)]
+    [LongData(42, "lamp-walk", 12)]
+    [LongData(80, "gangplank-hop", 13)]
     public void Sets_of_any_size_and_names_do_as_well(int count, string scene, int seed)
     {
         var person = new Person("Oda", 1.74f, 1.02f, seed);
         var worn = new MarkerSimulator.Settings(Rows: OddMarkers.Rows(count, seed));
         var set = OddMarkers.Set(count, seed);
-        var subject = LabelSubject.Learn(null, MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1), worn), set);
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, person, 3), worn);
+        var subject = LabelSubject.Learn(null, Acts.Labelled(Acts.Perform("rom", person, 1), worn), set);
+        var seen = Acts.Labelled(Acts.Perform(scene, person, 3), worn);
         var dots = DotMaker.Make(seen, seed, out _, swaps: 5);
         var (right, wrong) = Label($"{count} markers, {scene}", seen, dots, set, subject);
         Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
@@ -130,17 +131,17 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
 
     [Theory]
     [InlineData(30, "gangplank-hop")]
-    [InlineData(60, "lamp-walk")]
+    [LongData(60, "lamp-walk")]
     public void Few_frames_a_second_are_named_as_well(double rate, string scene)
     {
         var person = Strangers.Some(3, 5)[1];
         var worn = new MarkerSimulator.Settings(Skin: Skin.Soft);
         var subject = LabelSubject.Learn(
             null,
-            MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, rate), worn),
+            Acts.Labelled(Acts.Perform("rom", person, 1, rate), worn),
             HarbourMarkers.Set()
         );
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform(scene, person, 3, rate), worn);
+        var seen = Acts.Labelled(Acts.Perform(scene, person, 3, rate), worn);
         var dots = DotMaker.Make(seen, 7, out _, swaps: 6);
         var (right, wrong) = Label($"{rate} Hz, {scene}", seen, dots, HarbourMarkers.Set(), subject);
         Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
@@ -149,7 +150,7 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
     [Fact]
     public void Five_pinned_labels_carry_a_creeping_pair()
     {
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("deck-crouch", bodies.Marit, 3));
+        var seen = Acts.Labelled(Acts.Perform("deck-crouch", bodies.Marit, 3));
         var dots = DotMaker.Make(seen, 4, out var truth, swaps: 4);
         var names = dots.Names.ToArray();
         foreach (var marker in new[] { "Marit:HipFrontL", "Marit:KneeOutR", "Marit:Crown", "Tobi:HipFrontR", "Tobi:KneeOutL" })
@@ -182,7 +183,7 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
     [Fact]
     public void A_name_of_the_set_that_no_reference_taught_stays()
     {
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", bodies.Marit, 2)).Range(0, 300);
+        var seen = Acts.Labelled(Acts.Perform("gangplank-hop", bodies.Marit, 2)).Range(0, 300);
         var dots = DotMaker.Make(seen, 3, out var truth);
         var column = Array.FindIndex(truth, t => t == "Crown");
         var names = dots.Names.ToArray();
@@ -216,8 +217,8 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
     [Fact]
     public void A_body_that_leaves_and_comes_back_is_named_from_its_first_frame()
     {
-        var seen = MarkerSimulator.Labelled(
-            SceneCatalog.Perform("lamp-walk", bodies.Marit, 4),
+        var seen = Acts.Labelled(
+            Acts.Perform("lamp-walk", bodies.Marit, 4),
             new MarkerSimulator.Settings(SpikesPerMinute: 0)
         );
         // Out of the room for a second and a half, twice; in between it is looked for twice a second only.
@@ -240,9 +241,9 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
         // Few frames, a tall person, a loose suit: an arm is found shifted along itself in most frames one may begin in.
         var person = Strangers.Some(3, 5)[2];
         var worn = new MarkerSimulator.Settings(Skin: Skin.Loose);
-        var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1, 60), worn);
+        var rom = Acts.Labelled(Acts.Perform("rom", person, 1, 60), worn);
         var subject = LabelSubject.Learn(null, rom, HarbourMarkers.Set());
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("lamp-walk", person, 3, 60), worn);
+        var seen = Acts.Labelled(Acts.Perform("lamp-walk", person, 3, 60), worn);
         var (right, wrong) = Label("2.05 m, loose, 60 Hz", seen, DotMaker.Make(seen, 7, out _, swaps: 6), HarbourMarkers.Set(), subject);
         Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
     }

@@ -8,7 +8,7 @@ namespace Eidolon.Core.Tests.Markers;
 
 public sealed class MarkerSetCheckTests
 {
-    private static readonly MarkerTake Rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", new Person("Odd", 1.79f, 1.02f, 5), 2));
+    private static readonly MarkerTake Rom = Acts.Labelled(Acts.Perform("rom", new Person("Odd", 1.79f, 1.02f, 5), 2));
 
     [Fact]
     public void A_set_that_fits_has_no_misfits() => Assert.Empty(MarkerSetCheck.Against(HarbourMarkers.Set(), Rom));

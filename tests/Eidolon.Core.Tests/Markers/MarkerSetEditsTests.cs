@@ -30,8 +30,8 @@ public sealed class MarkerSetEditsTests
     {
         var set = MarkerSetEdits.Add(new MarkerSet("x", [], []), "A", BodyRole.Head);
         set = MarkerSetEdits.Add(set, "B", BodyRole.Head) with { Links = [("A", "B")] };
-        Assert.Throws<ArgumentException>(() => MarkerSetEdits.Add(set, "A", BodyRole.Head));
-        Assert.Throws<ArgumentException>(() => MarkerSetEdits.Add(set, "p:q", BodyRole.Head));
+        Assert.Throws<RefusedException>(() => MarkerSetEdits.Add(set, "A", BodyRole.Head));
+        Assert.Throws<RefusedException>(() => MarkerSetEdits.Add(set, "p:q", BodyRole.Head));
         var less = MarkerSetEdits.Remove(set, "A");
         Assert.Single(less.Markers);
         Assert.Empty(less.Links);

@@ -59,12 +59,12 @@ public sealed class TrajectoryEditsTests
         Assert.Equal(18, split.VisibleFrames(4));
         Assert.Contains(
             "both sides",
-            Assert.Throws<ArgumentException>(() => TrajectoryEdits.Split(take, "Crown", 33)).Message,
+            Assert.Throws<RefusedException>(() => TrajectoryEdits.Split(take, "Crown", 33)).Message,
             StringComparison.Ordinal
         );
         Assert.Contains(
             "no trajectory 'Nobody'",
-            Assert.Throws<ArgumentException>(() => TrajectoryEdits.Exchange(take, "Nobody", "Crown", 0, 3)).Message,
+            Assert.Throws<RefusedException>(() => TrajectoryEdits.Exchange(take, "Nobody", "Crown", 0, 3)).Message,
             StringComparison.Ordinal
         );
         var (tidy, removed) = TrajectoryEdits.DropScraps(take, 4);
@@ -75,8 +75,8 @@ public sealed class TrajectoryEditsTests
     [Fact]
     public void Swaps_are_found_where_they_were_made_and_nowhere_else()
     {
-        var take = MarkerSimulator.Labelled(
-            SceneCatalog.Perform("gangplank-hop", new Person("Runa", 1.69f, 1.01f, 41), 2),
+        var take = Acts.Labelled(
+            Acts.Perform("gangplank-hop", new Person("Runa", 1.69f, 1.01f, 41), 2),
             new MarkerSimulator.Settings(SpikesPerMinute: 12)
         );
         Assert.Empty(SwapFinder.Find(take));
@@ -97,8 +97,8 @@ public sealed class TrajectoryEditsTests
     [Fact]
     public void Labels_come_off_one_part_of_one_performer()
     {
-        var performance = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1);
-        var take = MarkerSimulator.Labelled(performance);
+        var performance = Acts.Perform("crate-carry", HarbourCast.Ines, 1);
+        var take = Acts.Labelled(performance);
         var result = LabelOperations.Unlabel.Run(
             new OperationInput(new MarkerValue(take)),
             new JsonObject

@@ -8,6 +8,7 @@ using Eidolon.Core.Markers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Tests.Labelling;
 using Eidolon.StandIns.People;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Operations;
 
@@ -45,7 +46,7 @@ public sealed class StrangeInputTests(Bodies bodies) : IClassFixture<Bodies>, ID
     }
 
     [Theory]
-    [InlineData("label", "{}")]
+    [LongData("label", "{}")]
     [InlineData("label", """{ "from": 5, "to": 30 }""")]
     [InlineData("fill", """{ "method": "auto", "longest": 1000 }""")]
     [InlineData("fill", """{ "method": "rigid" }""")]

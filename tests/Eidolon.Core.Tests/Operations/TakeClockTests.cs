@@ -18,7 +18,7 @@ namespace Eidolon.Core.Tests.Operations;
 /// <summary>A performance that was recorded in more than one way: what is solved from any of them stands on the take's clock.</summary>
 public sealed class TakeClockTests
 {
-    private static readonly Motion Walk = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, 100).Actors[0].Motion;
+    private static readonly Motion Walk = Acts.Perform("lamp-walk", HarbourCast.Ines, 1, 100).Actors[0].Motion;
 
     /// <summary>The suit was switched on long before the take, poses first.</summary>
     private static readonly double Late = -CalibratingPoses.Seconds;

@@ -71,7 +71,7 @@ public class LiveTests(RingFixture fixture, ITestOutputHelper output) : IClassFi
     [Fact]
     public void Two_performers_and_a_crate_are_found_and_named()
     {
-        var performance = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 2);
+        var performance = Acts.Perform("crate-carry", HarbourCast.Ines, 2);
         var truth = MarkerSimulator.TruthWithProps(performance, 0.006f);
         var pictures = PictureSimulator.See(performance, truth, fixture.Truth);
         var bodies = new[] { HarbourCast.Ines, HarbourCast.Tobi }.Select(Body).ToList();
@@ -132,7 +132,7 @@ public class LiveTests(RingFixture fixture, ITestOutputHelper output) : IClassFi
 
     private static LiveBody Body(Person person)
     {
-        var rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1)).Range(0, 3600);
+        var rom = Acts.Labelled(Acts.Perform("rom", person, 1)).Range(0, 3600);
         return new LiveBody(LabelSubject.Learn(person.Name, rom, HarbourMarkers.Set()), 120);
     }
 

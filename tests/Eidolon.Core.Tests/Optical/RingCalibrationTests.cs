@@ -1,6 +1,7 @@
 using System.Numerics;
 using Eidolon.Core.Optical;
 using Eidolon.StandIns.Optical;
+using Eidolon.Testing;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Optical;
@@ -106,9 +107,9 @@ public class RingCalibrationTests(RingFixture fixture, ITestOutputHelper output)
         Assert.All(rough.Cameras, c => Assert.InRange(c.Position.Y, 2, 4));
     }
 
-    [Theory]
+    [Theory, Trait(LongRun.Run, LongRun.Long)]
     [InlineData(21, 40)]
-    [InlineData(22, 60)]
+    [LongData(22, 60)]
     public void Other_rings_and_waves_do_as_well(int seed, int seconds)
     {
         var truth = HarbourRing.True(seed);

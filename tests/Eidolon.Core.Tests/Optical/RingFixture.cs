@@ -17,7 +17,7 @@ public sealed class RingFixture
         Report = report;
         Unset = ring;
         (Calibrated, _) = GroundAlignment.Align(ring, PictureSimulator.See(WandWave.Ground(1), Truth, 9));
-        var performance = SceneCatalog.Perform("haul-rope", HarbourCast.Tobi, 1);
+        var performance = Acts.Perform("haul-rope", HarbourCast.Tobi, 1);
         Markers = MarkerSimulator.Truth(performance, 0.006f);
         Pictures = PictureSimulator.See(performance, Markers, Truth);
     }

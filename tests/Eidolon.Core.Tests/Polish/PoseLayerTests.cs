@@ -72,7 +72,7 @@ public sealed class PoseLayerTests
         Assert.Equal(body.IndexOf("HandR"), Layer().JointIn(renamed));
         Assert.Contains(
             "no joint 'Wing'",
-            Assert.Throws<ArgumentException>(() => new PoseLayer("Wing", 1, []).JointIn(body)).Message,
+            Assert.Throws<RefusedException>(() => new PoseLayer("Wing", 1, []).JointIn(body)).Message,
             StringComparison.Ordinal
         );
     }

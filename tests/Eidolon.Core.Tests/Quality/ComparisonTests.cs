@@ -11,7 +11,7 @@ namespace Eidolon.Core.Tests.Quality;
 
 public sealed class ComparisonTests
 {
-    private static readonly Performance Hop = SceneCatalog.Perform("gangplank-hop", HarbourCast.Tobi, 1, 60);
+    private static readonly Performance Hop = Acts.Perform("gangplank-hop", HarbourCast.Tobi, 1, 60);
 
     private static Motion Motion => Hop.Actors[0].Motion;
 
@@ -106,7 +106,7 @@ public sealed class ComparisonTests
     [Fact]
     public void Markers_are_compared_where_both_are_seen()
     {
-        var (truth, seen) = (MarkerSimulator.TruthWithProps(Hop, 0), MarkerSimulator.Labelled(Hop));
+        var (truth, seen) = (MarkerSimulator.TruthWithProps(Hop, 0), Acts.Labelled(Hop));
         var found = Comparison.Of(truth, seen, Laying.None);
         Assert.All(found.Joints, j => Assert.True(j.MeanDegrees is null && double.IsFinite(j.MeanMillimetres)));
         Assert.True(found.MeanMillimetres < 25);

@@ -6,6 +6,7 @@ using Eidolon.Core.Quality;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Quality;
 
@@ -15,14 +16,14 @@ public sealed class FindingTests
     private static readonly Person Odd = new("Odd", 1.86f, 0.98f, 71);
 
     private static MarkerTake Clean(string scene, int number = 2) =>
-        MarkerSimulator.Labelled(
-            SceneCatalog.Perform(scene, Odd, number),
+        Acts.Labelled(
+            Acts.Perform(scene, Odd, number),
             new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false)
         );
 
     [Theory]
-    [InlineData("lamp-walk")]
-    [InlineData("haul-rope")]
+    [LongData("lamp-walk")]
+    [LongData("haul-rope")]
     [InlineData("gangplank-hop")]
     public void A_clean_take_has_no_jitter_stillness_or_drift(string scene)
     {
@@ -92,8 +93,8 @@ public sealed class FindingTests
     public void Quality_tells_better_from_worse()
     {
         var whole = Clean("lamp-walk");
-        var seen = MarkerSimulator.Labelled(
-            SceneCatalog.Perform("lamp-walk", Odd, 2),
+        var seen = Acts.Labelled(
+            Acts.Perform("lamp-walk", Odd, 2),
             new MarkerSimulator.Settings(SpikesPerMinute: 30, MinimumCameras: 4)
         );
         var (good, bad) = (MarkerQuality.Measure(whole), MarkerQuality.Measure(seen));

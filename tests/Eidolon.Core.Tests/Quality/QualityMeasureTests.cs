@@ -17,7 +17,7 @@ public sealed class QualityMeasureTests
     [InlineData(45)]
     public void A_figure_that_is_sunk_into_the_floor_is_sunk_by_so_much(float millimetres)
     {
-        var motion = SceneCatalog.Perform("lamp-walk", Performer, 1).Actors[0].Motion;
+        var motion = Acts.Perform("lamp-walk", Performer, 1).Actors[0].Motion;
         var before = MotionQuality.Measure(motion).Penetration;
         var sunk = motion.Copy();
         var pelvis = motion.Skeleton.IndexOf(BodyRole.Pelvis);

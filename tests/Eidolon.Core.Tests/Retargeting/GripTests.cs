@@ -10,6 +10,7 @@ using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Characters;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Retargeting;
 
@@ -32,7 +33,7 @@ public sealed class GripTests
     [Fact]
     public void Four_hands_of_characters_of_other_sizes_stay_on_the_crate()
     {
-        var carried = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1, 60);
+        var carried = Acts.Perform("crate-carry", HarbourCast.Ines, 1, 60);
         var crate = Prop(carried, 0);
         foreach (var (actor, character) in carried.Actors.Zip(["Lamplighter", "Stevedore"]))
         {
@@ -52,11 +53,11 @@ public sealed class GripTests
     }
 
     [Theory]
-    [InlineData("Lamplighter", 0)]
+    [LongData("Lamplighter", 0)]
     [InlineData("Stevedore", 1)]
     public void Fingers_close_until_they_lie_on_the_crate_and_open_again(string name, int actor)
     {
-        var carried = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1, 60);
+        var carried = Acts.Perform("crate-carry", HarbourCast.Ines, 1, 60);
         var (body, places) = Prop(carried, 0);
         var character = Character(name);
         var grips = GripFinder.Find(carried.Actors[actor].Motion, [(body, places)]);
@@ -125,7 +126,7 @@ public sealed class GripTests
     public void Closed_fingers_come_nearer_to_the_palm_and_a_thin_pole_is_held_tighter_than_a_thick_one()
     {
         var character = Character("Stevedore");
-        var motion = Retargeter.Retarget(SceneCatalog.Perform("lamp-walk", HarbourCast.Tobi, 1, 60).Actors[0].Motion, character).Motion;
+        var motion = Retargeter.Retarget(Acts.Perform("lamp-walk", HarbourCast.Tobi, 1, 60).Actors[0].Motion, character).Motion;
         var n = character.Count;
         Vector3 At(Vector3[] world, BodyRole role) => world[(30 * n) + character.IndexOf(role)];
         var (open, fist) = (
@@ -174,7 +175,7 @@ public sealed class GripTests
     [Fact]
     public void A_hand_that_passes_by_or_rests_holds_nothing()
     {
-        var carried = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1, 60);
+        var carried = Acts.Perform("crate-carry", HarbourCast.Ines, 1, 60);
         var crate = Prop(carried, 0);
         // The crate where it stood at first all through: nobody carries it.
         var still = crate.Places with

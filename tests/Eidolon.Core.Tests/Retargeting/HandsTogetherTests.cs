@@ -21,7 +21,7 @@ public sealed class HandsTogetherTests
     {
         public static Carried By(int actor)
         {
-            var performed = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1, Rate);
+            var performed = Acts.Perform("crate-carry", HarbourCast.Ines, 1, Rate);
             var crate = performed.Props.Single(p => p.Body.Name == HarbourProps.Crate.Name);
             var places = new PropPlaces(Rate, [.. crate.Places], [.. crate.Turns]);
             var motion = performed.Actors[actor].Motion;
@@ -149,7 +149,7 @@ public sealed class HandsTogetherTests
     public void What_an_arm_cannot_reach_is_said_as_it_is()
     {
         // Arms spread wide by somebody tall, on somebody a head shorter.
-        var tall = SceneCatalog.Perform("rom", Strangers.Some(3, 5)[2], 1, 30).Actors[0].Motion;
+        var tall = Acts.Perform("rom", Strangers.Some(3, 5)[2], 1, 30).Actors[0].Motion;
         var small = Retargeter.Retarget(tall, Anthropometry.Body(1.2f), new RetargetSetup()).Motion;
         var (motion, report) = HandsTogether.Apply(tall, small, [new JoinedHands(BodyRole.HandR, 0, tall.FrameCount - 1)]);
         var (millimetres, frame) = report.Short[0];

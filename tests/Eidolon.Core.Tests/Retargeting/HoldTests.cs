@@ -18,7 +18,7 @@ public sealed class HoldTests
     private static readonly Skeleton Lamplighter = Character("Lamplighter");
 
     private static Motion Act(string scene, Person person, double rate = 120) =>
-        SceneCatalog.Perform(scene, person, 1, rate).Actors[0].Motion;
+        Acts.Perform(scene, person, 1, rate).Actors[0].Motion;
 
     private static Skeleton Character(string name) =>
         RoleFinder.Assign(

@@ -39,7 +39,7 @@ public sealed class LiveRetargetTests(ITestOutputHelper output)
     [InlineData("Stevedore", "haul-rope")]
     public void Feet_stand_where_they_came_down_and_the_body_is_that_of_the_whole_retarget(string name, string scene)
     {
-        var performance = SceneCatalog.Perform(scene, HarbourCast.Ines, 1, 60);
+        var performance = Acts.Perform(scene, HarbourCast.Ines, 1, 60);
         var source = performance.Actors[0].Motion;
         var target = Character(name);
         var live = Live(source, target);
@@ -79,7 +79,7 @@ public sealed class LiveRetargetTests(ITestOutputHelper output)
     [Fact]
     public void No_joint_jumps_where_a_foot_is_taken_and_let_go_and_a_gap_begins_anew()
     {
-        var source = SceneCatalog.Perform("lamp-walk", HarbourCast.Tobi, 1, 60).Actors[0].Motion;
+        var source = Acts.Perform("lamp-walk", HarbourCast.Tobi, 1, 60).Actors[0].Motion;
         var target = Character("Lamplighter");
         var live = Live(source, target);
         static float Most(Motion m)

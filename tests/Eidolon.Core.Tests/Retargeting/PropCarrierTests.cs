@@ -19,7 +19,7 @@ public sealed class PropCarrierTests
 {
     private static readonly Lazy<(Motion Motion, PropPlaces Pole, IReadOnlyList<Grip> Grips)> Walk = new(() =>
     {
-        var performed = SceneCatalog.Perform("lamp-walk", HarbourCast.Ines, 1, 60);
+        var performed = Acts.Perform("lamp-walk", HarbourCast.Ines, 1, 60);
         var motion = performed.Actors[0].Motion;
         var (body, places) = Prop(performed);
         return (motion, places, GripFinder.Find(motion, [(body, places)]));
@@ -102,7 +102,7 @@ public sealed class PropCarrierTests
     [Fact]
     public void The_first_hand_leads_and_the_others_say_how_it_is_turned()
     {
-        var performed = SceneCatalog.Perform("crate-carry", HarbourCast.Ines, 1, 60);
+        var performed = Acts.Perform("crate-carry", HarbourCast.Ines, 1, 60);
         var (body, crate) = Prop(performed);
         var hands = new List<CarryingHand>();
         foreach (var (actor, name) in performed.Actors.Zip(["Lamplighter", "Stevedore"]))

@@ -17,7 +17,7 @@ public sealed class RetargetTests
 {
     private static readonly Person Performer = new("Odd", 1.78f, 1.03f, 91);
 
-    private static Motion Act(string scene, int take = 1) => SceneCatalog.Perform(scene, Performer, take).Actors[0].Motion;
+    private static Motion Act(string scene, int take = 1) => Acts.Perform(scene, Performer, take).Actors[0].Motion;
 
     private static Skeleton Character(string name) =>
         RoleFinder.Assign(

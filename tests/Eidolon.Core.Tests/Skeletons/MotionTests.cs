@@ -140,12 +140,12 @@ public sealed class MotionTests
         Assert.Equal(2, MarkerNames.Subject(take, "Tobi")[0, 0].X);
         Assert.Contains(
             "say which",
-            Assert.Throws<ArgumentException>(() => MarkerNames.Subject(take, null)).Message,
+            Assert.Throws<RefusedException>(() => MarkerNames.Subject(take, null)).Message,
             StringComparison.Ordinal
         );
         Assert.Contains(
             "Ines, Tobi",
-            Assert.Throws<ArgumentException>(() => MarkerNames.Subject(take, "Ola")).Message,
+            Assert.Throws<RefusedException>(() => MarkerNames.Subject(take, "Ola")).Message,
             StringComparison.Ordinal
         );
     }

@@ -7,6 +7,7 @@ using Eidolon.Core.Solving;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Solving;
 
@@ -17,7 +18,7 @@ public sealed class Measured
     {
         // Nobody from the demo: another stature, other arms, other habits.
         Person = new Person("Marit", 1.63f, 0.97f, 57);
-        Rom = MarkerSimulator.Labelled(SceneCatalog.Perform("rom", Person, 3));
+        Rom = Acts.Labelled(Acts.Perform("rom", Person, 3));
         (Performer, Report) = PerformerCalibration.Calibrate("Marit", Rom, HarbourMarkers.Set());
     }
 
@@ -47,15 +48,15 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
     }
 
     [Theory]
-    [InlineData("lamp-walk")]
+    [LongData("lamp-walk")]
     [InlineData("gangplank-hop")]
-    [InlineData("haul-rope")]
+    [LongData("haul-rope")]
     public void Joint_centres_are_within_four_millimetres_of_the_truth(string scene)
     {
-        var performance = SceneCatalog.Perform(scene, measured.Person, 2);
+        var performance = Acts.Perform(scene, measured.Person, 2);
         var (motion, report) = TakeSolver.Solve(
             measured.Performer,
-            MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(MinimumCameras: 3))
+            Acts.Labelled(performance, new MarkerSimulator.Settings(MinimumCameras: 3))
         );
         var truth = ForwardKinematics.WorldPositions(performance.Actors[0].Motion);
         var mine = ForwardKinematics.WorldPositions(motion);
@@ -80,8 +81,8 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
         // Shares of the stature that no table has, legs outward, arms low, soft skin.
         var person = Strangers.Some(4, 9)[2];
         var worn = new MarkerSimulator.Settings(SpikesPerMinute: 0, Skin: Skin.Soft, Occlusion: false);
-        var performance = SceneCatalog.Perform("rom", person, 1, 60);
-        var rom = MarkerSimulator.Labelled(performance, worn);
+        var performance = Acts.Perform("rom", person, 1, 60);
+        var rom = Acts.Labelled(performance, worn);
         var performer = PerformerCalibration.Calibrate("x", rom, HarbourMarkers.Set()).Performer;
         var (truth, mine) = (performance.Actors[0].Motion, TakeSolver.Solve(performer, rom).Motion);
         double At(BodyRole role)
@@ -101,7 +102,7 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
     {
         // Bones seven degrees off, as skeletons of recordings have them and the stand-ins never; markers on the bones, with noise.
         const float outward = 0.12f;
-        var motion = SceneCatalog.Perform("rom", measured.Person, 3, 60).Actors[0].Motion.Copy();
+        var motion = Acts.Perform("rom", measured.Person, 3, 60).Actors[0].Motion.Copy();
         var set = HarbourMarkers.Set(measured.Person);
         float Aside(BodyRole role) => BodyRoles.Stem(role) is "Shin" or "Foot" ? (BodyRoles.Side(role) == 'L' ? 1 : -1) * outward : 0;
         var n = motion.Skeleton.Count;
@@ -161,9 +162,9 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
     [Fact]
     public void Markers_that_slipped_far_do_not_pull_the_body_along()
     {
-        var performance = SceneCatalog.Perform("lamp-walk", measured.Person, 2);
+        var performance = Acts.Perform("lamp-walk", measured.Person, 2);
         var truth = performance.Actors[0].Motion;
-        var take = MarkerSimulator.Labelled(performance, new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false));
+        var take = Acts.Labelled(performance, new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false));
         var slipped = take.Copy();
         foreach (var (name, to) in new[] { ("ElbowOutL", 0.12f), ("KneeOutR", -0.10f), ("HipFrontL", 0.11f), ("Crown", 0.15f) })
         {
@@ -185,9 +186,9 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
     public void A_body_that_is_suddenly_elsewhere_is_found_again()
     {
         // Two takes spliced: from one frame to the next the performer stands turned round, lower, elsewhere.
-        var truth = SceneCatalog.Perform("deck-crouch", measured.Person, 2).Actors[0].Motion;
-        var take = MarkerSimulator.Labelled(
-            SceneCatalog.Perform("deck-crouch", measured.Person, 2),
+        var truth = Acts.Perform("deck-crouch", measured.Person, 2).Actors[0].Motion;
+        var take = Acts.Labelled(
+            Acts.Perform("deck-crouch", measured.Person, 2),
             new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false)
         );
         var prefix = take.Names[0].Contains(':', StringComparison.Ordinal) ? MarkerNames.Split(take.Names[0]).Performer : null;
@@ -259,7 +260,7 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
         var few = measured.Rom.Only(["Crown", "BrowL", "BrowR"]);
         Assert.Contains(
             "only 3",
-            Assert.Throws<ArgumentException>(() => PerformerCalibration.Calibrate("x", few, HarbourMarkers.Set())).Message,
+            Assert.Throws<RefusedException>(() => PerformerCalibration.Calibrate("x", few, HarbourMarkers.Set())).Message,
             StringComparison.Ordinal
         );
     }
@@ -268,7 +269,7 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
     public void A_name_that_is_there_already_is_kept()
     {
         var subject = LabelSubject.From(null, measured.Performer, measured.Rom);
-        var seen = MarkerSimulator.Labelled(SceneCatalog.Perform("gangplank-hop", measured.Person, 1)).Range(0, 240);
+        var seen = Acts.Labelled(Acts.Perform("gangplank-hop", measured.Person, 1)).Range(0, 240);
         var dots = DotMaker.Make(seen, 1, out var truth);
         var column = Array.FindIndex(truth, t => t == "KneeOutL");
         var names = dots.Names.ToArray();

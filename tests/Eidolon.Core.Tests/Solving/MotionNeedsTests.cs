@@ -5,6 +5,7 @@ using Eidolon.Core.Solving;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Testing;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Solving;
@@ -12,7 +13,7 @@ namespace Eidolon.Core.Tests.Solving;
 /// <summary>What a measuring take lacks is said, and what it costs.</summary>
 public sealed class MotionNeedsTests(ITestOutputHelper output)
 {
-    private static MarkerTake Rom(Person person) => MarkerSimulator.Labelled(SceneCatalog.Perform("rom", person, 1));
+    private static MarkerTake Rom(Person person) => Acts.Labelled(Acts.Perform("rom", person, 1));
 
     [Fact]
     public void A_T_pose_alone_measures_a_body_roughly_and_says_how_roughly()
@@ -21,8 +22,8 @@ public sealed class MotionNeedsTests(ITestOutputHelper output)
         foreach (var person in Strangers.Some(4, 9).Append(HarbourCast.Ines))
         {
             var (performer, report) = PerformerCalibration.Calibrate(person.Name, Rom(person).Range(0, 240), HarbourMarkers.Set());
-            var performance = SceneCatalog.Perform("lamp-walk", person, 2, 30);
-            var (motion, _) = TakeSolver.Solve(performer, MarkerSimulator.Labelled(performance));
+            var performance = Acts.Perform("lamp-walk", person, 2, 30);
+            var (motion, _) = TakeSolver.Solve(performer, Acts.Labelled(performance));
             var truth = ForwardKinematics.WorldPositions(performance.Actors[0].Motion);
             var mine = ForwardKinematics.WorldPositions(motion);
             for (var k = 0; k < truth.Length; k++)

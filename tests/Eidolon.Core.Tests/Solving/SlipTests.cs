@@ -4,6 +4,7 @@ using Eidolon.Core.Skeletons;
 using Eidolon.Core.Solving;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Testing;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Solving;
@@ -15,8 +16,8 @@ public sealed class SlipTests(Measured measured, ITestOutputHelper output) : ICl
 
     private (MarkerTake Take, Motion Truth) Act(string scene)
     {
-        var performance = SceneCatalog.Perform(scene, measured.Person, 2);
-        return (MarkerSimulator.Labelled(performance, Worn), performance.Actors[0].Motion);
+        var performance = Acts.Perform(scene, measured.Person, 2);
+        return (Acts.Labelled(performance, Worn), performance.Actors[0].Motion);
     }
 
     /// <summary>From a frame on the marker sits elsewhere on its bone: moved in the axes of the bone it hangs on, as the truth turns.</summary>
@@ -39,8 +40,8 @@ public sealed class SlipTests(Measured measured, ITestOutputHelper output) : ICl
         SlipFinder.Find(new BoneOffsets(measured.Performer, TakeSolver.Solve(measured.Performer, take).Motion, take), take.FrameRate);
 
     [Theory]
-    [InlineData("lamp-walk")]
-    [InlineData("haul-rope")]
+    [LongData("lamp-walk")]
+    [LongData("haul-rope")]
     [InlineData("gangplank-hop")]
     public void Skin_that_lies_otherwise_has_not_slipped(string scene)
     {
@@ -50,7 +51,7 @@ public sealed class SlipTests(Measured measured, ITestOutputHelper output) : ICl
 
     [Theory]
     [InlineData("lamp-walk", "KneeOutL", 300, 0, -25, 5)]
-    [InlineData("haul-rope", "ForearmR", 500, -20, 0, 12)]
+    [LongData("haul-rope", "ForearmR", 500, -20, 0, 12)]
     public void A_knocked_marker_is_found_with_its_moment_and_followed(string scene, string marker, int frame, int x, int y, int z)
     {
         var (take, truth) = Act(scene);

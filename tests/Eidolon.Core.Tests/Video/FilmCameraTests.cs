@@ -70,13 +70,13 @@ public class FilmCameraTests
     {
         Assert.Contains(
             "6 points",
-            Assert.Throws<ArgumentException>(() => FilmCamera.Locate(Standing[..5], new (double, double)[5], 640, 480)).Message,
+            Assert.Throws<RefusedException>(() => FilmCamera.Locate(Standing[..5], new (double, double)[5], 640, 480)).Message,
             StringComparison.Ordinal
         );
         Assert.Contains(
             "far apart",
             Assert
-                .Throws<ArgumentException>(() => FilmCamera.Locate(Standing, [.. Standing.Select(_ => (320.0, 240.0))], 640, 480))
+                .Throws<RefusedException>(() => FilmCamera.Locate(Standing, [.. Standing.Select(_ => (320.0, 240.0))], 640, 480))
                 .Message,
             StringComparison.Ordinal
         );

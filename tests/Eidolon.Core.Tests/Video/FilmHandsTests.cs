@@ -17,7 +17,7 @@ public sealed class FilmHandsTests
 {
     private const double Rate = 30;
 
-    private static readonly Performance Scene = SceneCatalog.Perform("signal-wave", HarbourCast.Ines, 3, Rate);
+    private static readonly Performance Scene = Acts.Perform("signal-wave", HarbourCast.Ines, 3, Rate);
 
     private static Motion Truth => Scene.Actors[0].Motion;
 

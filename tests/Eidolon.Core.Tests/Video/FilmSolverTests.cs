@@ -179,7 +179,7 @@ public sealed class FilmSolverTests : IClassFixture<FilmSolverTests.Walk>
         public Walk()
         {
             Person = Strangers.Some(3, 77)[1];
-            _performance = SceneCatalog.Perform("lamp-walk", Person, 2, Fine);
+            _performance = Acts.Perform("lamp-walk", Person, 2, Fine);
             Truth = MotionEdits.Range(_performance.Actors[0].Motion, 0, Seconds * (int)Fine);
             var films = Enumerable.Range(0, 3).Select(k => Film(k, faults: true)).ToArray();
             One = FilmSolver.Solve([films[0]], [WitnessSimulator.Cameras[0]], Person.Skeleton);

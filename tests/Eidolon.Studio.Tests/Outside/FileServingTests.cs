@@ -9,7 +9,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Eidolon.Studio.Tests.Outside;
 
 /// <summary>Films and licence texts as they are served. Alone, because what the whole process takes of memory is counted.</summary>
-[Collection(nameof(OnTheClock))]
+[Collection(nameof(OnTheClock)), Trait(LongRun.Run, LongRun.Whole)]
 public sealed class FileServingTests(DemoStudio studio) : IClassFixture<DemoStudio>
 {
     private const long FilmBytes = 400L << 20;

@@ -14,7 +14,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Eidolon.Studio.Tests.Outside;
 
 /// <summary>A disk that gets full: pages say so, nothing large is begun, a recording ends with what is kept, and it all goes on when there is room.</summary>
-[Collection(nameof(OnTheClock))]
+[Collection(nameof(OnTheClock)), Trait(LongRun.Run, LongRun.Whole)]
 public sealed class FullDiskTests
 {
     private const long Mega = 1 << 20;

@@ -14,7 +14,7 @@ using Xunit.Abstractions;
 namespace Eidolon.Studio.Tests.Outside;
 
 /// <summary>A ring that does not take 120 frames a second: the performer is found live, and the recording has no hole.</summary>
-[Collection(nameof(OnTheClock))]
+[Collection(nameof(OnTheClock)), Trait(LongRun.Run, LongRun.Whole)]
 public sealed class RateTests(ITestOutputHelper output)
 {
     [Theory]

@@ -18,7 +18,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Eidolon.Studio.Tests.Outside;
 
 /// <summary>What goes wrong around a recording: forged packets, a database that refuses, a disk without room. Nothing that was recorded is harmed.</summary>
-[Collection(nameof(OnTheClock))]
+[Collection(nameof(OnTheClock)), Trait(LongRun.Run, LongRun.Whole)]
 public sealed class StageHarmTests(DemoStudio studio) : IClassFixture<DemoStudio>
 {
     private T Get<T>()

@@ -9,6 +9,11 @@ public static class GltfContents
     /// <summary>Names of the meshes; one without a name is called by its number.</summary>
     public static IReadOnlyList<string> MeshNames(ModelRoot model) => [.. model.LogicalMeshes.Select((m, i) => m.Name ?? $"mesh{i}")];
 
+    /// <summary>Target names of all meshes of a file.</summary>
+    /// <exception cref="InvalidInputException">It is no glTF.</exception>
+    public static IReadOnlySet<string> MorphNames(byte[] glb, string file) =>
+        GltfReader.Open(glb, file).LogicalMeshes.SelectMany(MorphNames).ToHashSet(StringComparer.Ordinal);
+
     /// <summary>Target names of a mesh: from <c>extras.targetNames</c>, otherwise numbered.</summary>
     public static IReadOnlyList<string> MorphNames(Mesh mesh)
     {

@@ -89,7 +89,7 @@ public static class PerformerJson
         {
             skeleton = new Skeleton(joints);
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             throw new InvalidInputException(file, "joints", e.Message, e);
         }

@@ -24,7 +24,7 @@ public static class RigidBodyJson
         {
             return new RigidBody(name, [.. root.EnumerateArray().Select((m, i) => JsonInput.Vector(m, $"[{i}]", name))]);
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             throw new InvalidInputException(name, "markers", e.Message, e);
         }

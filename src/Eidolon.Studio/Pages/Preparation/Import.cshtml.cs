@@ -136,7 +136,7 @@ public sealed class ImportModel(BoardService board, Productions productions, Imp
             desk.Set(id, Tall(file, asked.For(file), asked.Tall));
             return RedirectToPage(new { file = id });
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             SetError = e.Message;
             await Load(cancel);

@@ -75,7 +75,7 @@ public sealed class SetsModel(MarkerSetLibrary sets) : PageModel
         {
             return await sets.Change(id, edit, cancel) ? RedirectToPage(new { set = id }) : NotFound();
         }
-        catch (ArgumentException e)
+        catch (Exception e) when (e is ArgumentException or RefusedException)
         {
             return await Say(id, e.Message, cancel);
         }

@@ -1,6 +1,7 @@
 using System.Numerics;
 using Eidolon.Core.Characters.Binding;
 using Eidolon.Core.Skeletons;
+using Eidolon.Testing;
 using Xunit;
 
 namespace Eidolon.Core.Tests.Characters.Binding;
@@ -10,10 +11,10 @@ public class BinderTests
 {
     [Theory]
     [InlineData("1.71", 68)]
-    [InlineData("1.20", 0)]
-    [InlineData("Stevedore", 0)]
+    [LongData("1.20", 0)]
+    [LongData("Stevedore", 0)]
     [InlineData("Lamplighter", 0)]
-    [InlineData("Harbour Master", 0)]
+    [LongData("Harbour Master", 0)]
     public void No_vertex_follows_the_wrong_limb(string name, float lowered)
     {
         var (mesh, joints) = BareFigures.Standing(name, lowered);

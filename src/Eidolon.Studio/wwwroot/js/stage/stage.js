@@ -7,6 +7,7 @@ import { Figure } from "./figure.js";
 import { palette } from "./palette.js";
 import { pixel, repaint } from "./shading.js";
 import { Grounding } from "./grounding.js";
+import { Pacing } from "./pacing.js";
 import { Views } from "./views.js";
 
 // Where one can look from.
@@ -53,11 +54,9 @@ export class Stage extends EventTarget {
     this.follow = sessionStorage.getItem("stage:follow") !== "0";
     this.guided = localStorage.getItem("stage:guides") !== "0";
     this.ropes = [];
-    this._shadowless = 0;
-    this.moving = false;
+    this.pacing = new Pacing(this);
     this.views = new Views(this);
     this.trailOf = -1;
-    this.dirty = true;
     this.canvas.addEventListener("pointermove", (e) => this.onMove(e));
     this.canvas.addEventListener("pointerdown", (e) => {
       this._down = [e.offsetX, e.offsetY];
@@ -66,17 +65,28 @@ export class Stage extends EventTarget {
     this.boxing();
     new ResizeObserver(() => this.resize()).observe(element);
     document.addEventListener("e-theme", () => this.repaint());
-    clock?.addEventListener("frame", () => {
-      this.dirty = true;
-    });
     this._kept = sessionStorage.getItem(this.viewKey);
     this.resize();
     this.restoreView();
-    const loop = (now) => {
-      this.draw(now);
-      requestAnimationFrame(loop);
-    };
-    requestAnimationFrame(loop);
+    this.dirty = true;
+  }
+
+  // Something changed that is not in the picture yet: it is drawn at the next frame.
+  get dirty() {
+    return this.pacing.dirty;
+  }
+
+  set dirty(changed) {
+    this.pacing.change(changed);
+  }
+
+  // Nothing is drawn meanwhile.
+  get hold() {
+    return this.pacing.hold;
+  }
+
+  set hold(on) {
+    this.pacing.hold = on;
   }
 
   setMarkers(info, links, samples) {
@@ -143,7 +153,7 @@ export class Stage extends EventTarget {
   resize() {
     const { clientWidth: w, clientHeight: h } = this.element;
     if (!w || !h) return;
-    this.renderer.setPixelRatio(Math.min(2, devicePixelRatio) * (this.moving ? coarse : 1));
+    this.renderer.setPixelRatio(Math.min(2, devicePixelRatio) * (this.pacing.moving ? coarse : 1));
     this.renderer.setSize(w, h, false);
     this.camera.aspect = this.width / this.height;
     this.fitPicture();
@@ -448,20 +458,7 @@ export class Stage extends EventTarget {
     this.dirty = true;
   }
 
-  draw(now) {
-    this.clock?.tick(now);
-    // Where a picture takes long (no graphics card), as long again is left to the rest of the machine.
-    if (this._drew) {
-      this._cost = 0.7 * (this._cost ?? 16) + 0.3 * Math.min(400, now - this._drew);
-      this._rest = this._cost > 80 ? now + this._cost : 0;
-      this._drew = 0;
-    }
-    if (now < (this._rest ?? 0)) return;
-    // While a page gathers its data nothing is drawn: half a scene helps nobody and costs frames.
-    if (!(this.dirty || (this.owed && now - this._drawn > 250)) || this.hold) return;
-    this._drew = now;
-    this.inTime(now);
-    this.dirty = false;
+  draw() {
     const f = this.frame;
     for (const figure of this.figures) figure.update(f);
     for (const prop of this.props) prop.update(f);
@@ -486,20 +483,6 @@ export class Stage extends EventTarget {
     this.views.render();
     this.placeTags();
     this.dispatchEvent(new Event("drawn"));
-  }
-
-  // Where a picture takes long, those of a movement are coarser and only every third has its thrown shadows new; the last is drawn
-  // once more, whole.
-  inTime(now) {
-    const late = this.dirty && (this._cost ?? 0) > 80 && now - (this._drawn ?? 0) < 1500;
-    if (late !== this.moving) {
-      this.moving = late;
-      this.resize();
-    }
-    this._shadowless = late && this._shadowless < 2 ? this._shadowless + 1 : 0;
-    this._drawn = now;
-    this.owed = late;
-    this.renderer.shadowMap.autoUpdate = this._shadowless === 0;
   }
 
   // Names stand under the lowest part of their figure, never over its feet.

@@ -1,12 +1,15 @@
 ﻿using System;
+using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Migrations;
 
 #nullable disable
 
 namespace Eidolon.Storage.Migrations
 {
-    /// <inheritdoc />
-    public partial class Foundation : Migration
+    /// <summary>All tables as the versions up to the one with notes at frames had made them, in one step; it bears that last one's name.</summary>
+    [DbContext(typeof(EidolonDb))]
+    [Migration("20261201020718_FrameNotes")]
+    public sealed class Base : Migration
     {
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
@@ -61,6 +64,49 @@ namespace Eidolon.Storage.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("PK_Changes", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "Clips",
+                columns: table => new
+                {
+                    Id = table.Column<int>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ProductionId = table.Column<int>(type: "INTEGER", nullable: false),
+                    SubjectId = table.Column<int>(type: "INTEGER", nullable: false),
+                    NodeId = table.Column<int>(type: "INTEGER", nullable: false),
+                    Start = table.Column<int>(type: "INTEGER", nullable: false),
+                    End = table.Column<int>(type: "INTEGER", nullable: true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Tags = table.Column<string>(type: "TEXT", nullable: false),
+                    From = table.Column<string>(type: "TEXT", nullable: false),
+                    BlobId = table.Column<int>(type: "INTEGER", nullable: true),
+                    Content = table.Column<string>(type: "TEXT", nullable: false),
+                    FrameCount = table.Column<int>(type: "INTEGER", nullable: false),
+                    FrameRate = table.Column<double>(type: "REAL", nullable: false),
+                    Postures = table.Column<string>(type: "TEXT", nullable: false),
+                    CreatedUtc = table.Column<DateTime>(type: "TEXT", nullable: false),
+                    AsideUtc = table.Column<DateTime>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_Clips", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "FrameNotes",
+                columns: table => new
+                {
+                    Id = table.Column<int>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    TakeId = table.Column<int>(type: "INTEGER", nullable: false),
+                    Frame = table.Column<int>(type: "INTEGER", nullable: false),
+                    Text = table.Column<string>(type: "TEXT", nullable: false),
+                    CreatedUtc = table.Column<DateTime>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_FrameNotes", x => x.Id);
                 });
 
             migrationBuilder.CreateTable(
@@ -148,6 +194,7 @@ namespace Eidolon.Storage.Migrations
                         .Annotation("Sqlite:Autoincrement", true),
                     ProductionId = table.Column<int>(type: "INTEGER", nullable: false),
                     Name = table.Column<string>(type: "TEXT", nullable: false),
+                    AsideUtc = table.Column<DateTime>(type: "TEXT", nullable: true),
                     Entries = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
@@ -168,7 +215,8 @@ namespace Eidolon.Storage.Migrations
                     Revision = table.Column<int>(type: "INTEGER", nullable: false),
                     Postures = table.Column<string>(type: "TEXT", nullable: false),
                     Seconds = table.Column<double>(type: "REAL", nullable: false),
-                    CreatedUtc = table.Column<DateTime>(type: "TEXT", nullable: false)
+                    CreatedUtc = table.Column<DateTime>(type: "TEXT", nullable: false),
+                    AsideUtc = table.Column<DateTime>(type: "TEXT", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -184,7 +232,9 @@ namespace Eidolon.Storage.Migrations
                     ProductionId = table.Column<int>(type: "INTEGER", nullable: false),
                     Kind = table.Column<int>(type: "INTEGER", nullable: false),
                     Name = table.Column<string>(type: "TEXT", nullable: false),
-                    Version = table.Column<int>(type: "INTEGER", nullable: false)
+                    Version = table.Column<int>(type: "INTEGER", nullable: false),
+                    Draft = table.Column<string>(type: "TEXT", nullable: true),
+                    AsideUtc = table.Column<DateTime>(type: "TEXT", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -203,6 +253,7 @@ namespace Eidolon.Storage.Migrations
                     Version = table.Column<int>(type: "INTEGER", nullable: false),
                     Parameters = table.Column<string>(type: "TEXT", nullable: false),
                     On = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Replaces = table.Column<bool>(type: "INTEGER", nullable: false),
                     Owner = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
@@ -255,7 +306,8 @@ namespace Eidolon.Storage.Migrations
                         .Annotation("Sqlite:Autoincrement", true),
                     ProductionId = table.Column<int>(type: "INTEGER", nullable: false),
                     Name = table.Column<string>(type: "TEXT", nullable: false),
-                    Date = table.Column<DateOnly>(type: "TEXT", nullable: false)
+                    Date = table.Column<DateOnly>(type: "TEXT", nullable: false),
+                    AsideUtc = table.Column<DateTime>(type: "TEXT", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -349,6 +401,7 @@ namespace Eidolon.Storage.Migrations
                     FrameRate = table.Column<double>(type: "REAL", nullable: false),
                     FrameCount = table.Column<int>(type: "INTEGER", nullable: false),
                     Revision = table.Column<int>(type: "INTEGER", nullable: false),
+                    AsideUtc = table.Column<DateTime>(type: "TEXT", nullable: true),
                     State = table.Column<int>(type: "INTEGER", nullable: false),
                     Shortened = table.Column<string>(type: "TEXT", nullable: false),
                     CreatedUtc = table.Column<DateTime>(type: "TEXT", nullable: false),
@@ -382,7 +435,8 @@ namespace Eidolon.Storage.Migrations
                     Kind = table.Column<int>(type: "INTEGER", nullable: false),
                     SubjectId = table.Column<int>(type: "INTEGER", nullable: false),
                     TargetId = table.Column<int>(type: "INTEGER", nullable: false),
-                    Source = table.Column<string>(type: "TEXT", nullable: false)
+                    Source = table.Column<string>(type: "TEXT", nullable: false),
+                    AsideUtc = table.Column<DateTime>(type: "TEXT", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -466,7 +520,9 @@ namespace Eidolon.Storage.Migrations
                     FrameRate = table.Column<double>(type: "REAL", nullable: false),
                     FrameCount = table.Column<int>(type: "INTEGER", nullable: false),
                     Channels = table.Column<string>(type: "TEXT", nullable: false),
-                    Content = table.Column<string>(type: "TEXT", nullable: false)
+                    Content = table.Column<string>(type: "TEXT", nullable: false),
+                    LeftOut = table.Column<string>(type: "TEXT", nullable: false),
+                    Camera = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -494,6 +550,7 @@ namespace Eidolon.Storage.Migrations
                     Summary = table.Column<string>(type: "TEXT", nullable: false),
                     Key = table.Column<string>(type: "TEXT", nullable: false),
                     Added = table.Column<long>(type: "INTEGER", nullable: false),
+                    Earlier = table.Column<string>(type: "TEXT", nullable: false),
                     CreatedUtc = table.Column<DateTime>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
@@ -549,6 +606,16 @@ namespace Eidolon.Storage.Migrations
                 unique: true);
 
             migrationBuilder.CreateIndex(
+                name: "IX_Clips_NodeId",
+                table: "Clips",
+                column: "NodeId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_Clips_ProductionId_SubjectId",
+                table: "Clips",
+                columns: new[] { "ProductionId", "SubjectId" });
+
+            migrationBuilder.CreateIndex(
                 name: "IX_Days_ProductionId",
                 table: "Days",
                 column: "ProductionId");
@@ -558,6 +625,11 @@ namespace Eidolon.Storage.Migrations
                 table: "Entries",
                 columns: new[] { "NodeId", "Position" },
                 unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_FrameNotes_TakeId",
+                table: "FrameNotes",
+                column: "TakeId");
 
             migrationBuilder.CreateIndex(
                 name: "IX_HandOffs_SceneId",
@@ -611,7 +683,8 @@ namespace Eidolon.Storage.Migrations
                 name: "IX_Scenes_ProductionId_Name",
                 table: "Scenes",
                 columns: new[] { "ProductionId", "Name" },
-                unique: true);
+                unique: true,
+                filter: "\"AsideUtc\" IS NULL");
 
             migrationBuilder.CreateIndex(
                 name: "IX_Scenes_TakeId",
@@ -640,7 +713,8 @@ namespace Eidolon.Storage.Migrations
                 name: "IX_Subjects_ProductionId_Kind_Name",
                 table: "Subjects",
                 columns: new[] { "ProductionId", "Kind", "Name" },
-                unique: true);
+                unique: true,
+                filter: "\"AsideUtc\" IS NULL");
 
             migrationBuilder.CreateIndex(
                 name: "IX_TakenBack_Owner",
@@ -651,7 +725,8 @@ namespace Eidolon.Storage.Migrations
                 name: "IX_Takes_ProductionId_Name",
                 table: "Takes",
                 columns: new[] { "ProductionId", "Name" },
-                unique: true);
+                unique: true,
+                filter: "\"AsideUtc\" IS NULL");
 
             migrationBuilder.CreateIndex(
                 name: "IX_Takes_ShootDayId",
@@ -686,7 +761,13 @@ namespace Eidolon.Storage.Migrations
                 name: "Chunks");
 
             migrationBuilder.DropTable(
+                name: "Clips");
+
+            migrationBuilder.DropTable(
                 name: "Entries");
+
+            migrationBuilder.DropTable(
+                name: "FrameNotes");
 
             migrationBuilder.DropTable(
                 name: "HandOffs");

@@ -1,0 +1,32 @@
+using System.Collections.Concurrent;
+using Eidolon.Cli;
+
+namespace Eidolon.Core.Tests.Cli;
+
+/// <summary>What <c>simulate</c> writes, written once a run of the tests and linked into the folder of each that asks for it.</summary>
+internal static class Simulated
+{
+    private static readonly DirectoryInfo All = Directory.CreateTempSubdirectory("eidolon-simulated");
+    private static readonly ConcurrentDictionary<string, Lazy<string>> Known = new(StringComparer.Ordinal);
+
+    static Simulated() => AppDomain.CurrentDomain.ProcessExit += (_, _) => All.Delete(recursive: true);
+
+    /// <param name="folder">Where its files are to be; made when it is missing.</param>
+    /// <param name="scenario">As the verb takes it, with options.</param>
+    public static void Into(string folder, params string[] scenario)
+    {
+        var made = Known.GetOrAdd(string.Join(' ', scenario), _ => new Lazy<string>(() => Make(scenario))).Value;
+        Directory.CreateDirectory(folder);
+        foreach (var file in Directory.GetFiles(made))
+        {
+            File.CreateSymbolicLink(Path.Combine(folder, Path.GetFileName(file)), file);
+        }
+    }
+
+    private static string Make(string[] scenario)
+    {
+        var folder = Path.Combine(All.FullName, Guid.NewGuid().ToString("N"));
+        Assert.Equal(0, Runner.Run(Commands.Root(), ["simulate", .. scenario, "--out", folder]));
+        return folder;
+    }
+}
