@@ -168,6 +168,8 @@ public sealed class DemoProduction(EidolonDb db, SubjectLibrary library, LedgerB
             () => db.Scenes.Where(s => s.Name == FirstScene).ExecuteDeleteAsync(cancel),
             () => new DemoScene(db, scenes, book).Add(production, quay, FirstScene, cancel)
         );
+        // Every change of it was followed as it was made.
+        await db.Outbox.ExecuteDeleteAsync(cancel);
         steps.End();
     }
 

@@ -14,6 +14,19 @@ public sealed record StudioArguments(string Data, IPAddress Listen, int Port)
     /// <summary>Usual port.</summary>
     public const int UsualPort = 5240;
 
+    /// <summary>The options, a line each, for a person who asks for them.</summary>
+    /// <param name="folder">Where data are kept when nothing is said, below .eidolon in the present folder.</param>
+    /// <returns>Null when they were not asked for.</returns>
+    public static string? Help(IReadOnlyList<string> args, string folder) =>
+        args.Any(a => a is "--help" or "-h" or "-?")
+            ? $"""
+                Usage: ./eidolon {(args[0].StartsWith('-') ? "serve" : args[0])} [options]
+                  --port N           where it listens; {UsualPort} when left out, 0 for any free one
+                  --data FOLDER      where the productions are kept; .eidolon/{folder} in the present folder when left out
+                  --listen ADDRESS   127.0.0.1 or ::1: this machine alone, as long as there are no accounts
+                """
+            : null;
+
     /// <exception cref="RefusedException">An option is not known, or its value cannot be used.</exception>
     public static StudioArguments Read(IReadOnlyList<string> args, string folder)
     {

@@ -34,6 +34,12 @@ public static class StudioHost
         var clock = Stopwatch.StartNew();
         try
         {
+            if (StudioArguments.Help(args, module?.Folder ?? "studio") is { } help)
+            {
+                Console.WriteLine(help);
+                return 0;
+            }
+
             var given = StudioArguments.Read(args, module?.Folder ?? "studio");
             Free(given);
             var app = Build(new StudioOptions(given.Data), module, new IPEndPoint(given.Listen, given.Port));

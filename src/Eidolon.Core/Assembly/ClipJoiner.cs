@@ -17,6 +17,12 @@ public static class ClipJoiner
             throw new RefusedException("there is no clip");
         }
 
+        var frames = 0.0;
+        foreach (var (clip, i) in clips.Select((c, i) => (c, i)))
+        {
+            ClipTrack.CheckSize(clip, i, ref frames);
+        }
+
         var track = new ClipTrack();
         for (var i = 0; i < clips.Count; i++)
         {

@@ -81,8 +81,10 @@ internal sealed class ClipTrack(bool quick = false)
     public void Add(PlannedClip clip, CancellationToken cancel = default)
     {
         cancel.ThrowIfCancellationRequested();
+        double frames = FrameCount;
         _first ??= clip.Clip.Motion;
         Check(_first, clip, _index);
+        CheckSize(clip, _index, ref frames);
         var played = clip.Played();
         if (_index == 0)
         {
@@ -100,6 +102,21 @@ internal sealed class ClipTrack(bool quick = false)
         }
 
         _index++;
+    }
+
+    /// <summary>What a clip adds to a track is estimated before anything of it is made.</summary>
+    /// <param name="frames">Frames before it; with it afterwards, overlaps not taken off.</param>
+    /// <exception cref="RefusedException">It is more than may be made at once; names the clip.</exception>
+    public static void CheckSize(PlannedClip clip, int index, ref double frames)
+    {
+        var (motion, play) = (clip.Clip.Motion, clip.Play);
+        var own = motion.FrameCount / Math.Max(1e-9, play.Speed) * Math.Max(1, play.Repeat);
+        frames += own;
+        SampleBudget.Check(
+            $"the track with clip {index + 1}, {motion.FrameCount} frames {play.Repeat} times at {play.Speed:0.###} times its speed,",
+            frames,
+            motion.Skeleton.Count + (motion.Morphs.Count / 7)
+        );
     }
 
     /// <summary>One frame of it, as a motion of one frame.</summary>

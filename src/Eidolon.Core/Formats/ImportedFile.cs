@@ -67,21 +67,22 @@ public sealed record ImportedFile(string Name, FileKind Kind, MarkerTake? Marker
         var kind = MotionFiles.KindOf(name, bytes);
         if (kind is FileKind.C3d or FileKind.Csv)
         {
-            var document = MotionFiles.ReadMarkers(bytes, name);
+            var document = MotionFiles.AnyMarkers(bytes, name);
             return new ImportedFile(name, kind, document.Take, null, kind == FileKind.Csv ? "m" : document.Units, document.UpAxis);
         }
 
-        return new ImportedFile(name, kind, null, MotionFiles.ReadMotion(bytes, name), kind == FileKind.Bvh ? "cm" : "m", "Y");
+        return new ImportedFile(name, kind, null, MotionFiles.AnyMotion(bytes, name), kind == FileKind.Bvh ? "cm" : "m", "Y");
     }
 
     /// <summary>The same with the corrections applied.</summary>
+    /// <exception cref="InvalidInputException">Something lies beyond a kilometre then: the unit is another one.</exception>
     public ImportedFile Corrected(ImportSettings settings)
     {
         settings.Checked();
         return this with
         {
-            Markers = Markers is null ? null : Correct(Markers, settings),
-            Motion = Motion is null ? null : Correct(Motion, settings),
+            Markers = Markers is null ? null : Correct(Markers, settings).Checked(Name),
+            Motion = Motion is null ? null : Correct(Motion, settings).Checked(Name),
             Films = Films is null ? null : ImportedFilms.Corrected(Films, LensKnown, settings.LensDegrees, settings.ShotTooFast),
         };
     }

@@ -40,7 +40,7 @@ public static class MotionFiles
             return FileKind.C3d;
         }
 
-        return bytes.Length > 9 && bytes[..9].SequenceEqual("HIERARCHY"u8)
+        return Utf8Mark.Without(bytes).StartsWith("HIERARCHY"u8)
             ? FileKind.Bvh
             : throw new InvalidInputException(path, "name", "the kind of file is not known (c3d, bvh, glb, gltf or csv)");
     }
@@ -52,6 +52,10 @@ public static class MotionFiles
 
     /// <param name="folder">Where buffers of a .gltf may lie; null where nothing but these bytes is read.</param>
     public static Motion ReadMotion(byte[] bytes, string path, double? unitScale = null, string? folder = null) =>
+        AnyMotion(bytes, path, unitScale, folder).Checked(path);
+
+    /// <summary>The same wherever its joints are: an import may still correct the unit.</summary>
+    internal static Motion AnyMotion(byte[] bytes, string path, double? unitScale = null, string? folder = null) =>
         KindOf(path, bytes) switch
         {
             FileKind.Bvh => BvhReader.Read(bytes, path, unitScale ?? 0.01),
@@ -71,7 +75,15 @@ public static class MotionFiles
 
     /// <summary>The same for bytes that are at hand.</summary>
     /// <exception cref="InvalidInputException">They are of no known kind or cannot be read.</exception>
-    public static C3dDocument ReadMarkers(byte[] bytes, string path) =>
+    public static C3dDocument ReadMarkers(byte[] bytes, string path)
+    {
+        var document = AnyMarkers(bytes, path);
+        document.Take.Checked(path);
+        return document;
+    }
+
+    /// <summary>The same wherever its markers are: an import may still correct the unit.</summary>
+    internal static C3dDocument AnyMarkers(byte[] bytes, string path) =>
         KindOf(path, bytes) switch
         {
             FileKind.C3d => C3dReader.Read(bytes, path),

@@ -9,6 +9,12 @@ public static class MarkerEdits
     /// <summary>Resamples linearly; a marker is seen where both neighbours are.</summary>
     public static MarkerTake Resample(MarkerTake take, double rate)
     {
+        SampleBudget.Check(
+            $"the take at {rate:0.###} frames a second",
+            take.FrameCount / take.FrameRate * rate,
+            take.MarkerCount,
+            SampleBudget.MarkerBytes
+        );
         var count = MotionEdits.WholeFrames(take.FrameCount, take.FrameRate, rate);
         var result = new MarkerTake(take.Names, rate, count) { Warnings = take.Warnings };
         for (var i = 0; i < count; i++)

@@ -47,13 +47,17 @@ public static class MotionEdits
         }
 
         var step = motion.FrameRate / rate;
+        SampleBudget.Check($"the motion at {rate:0.###} frames a second", motion.FrameCount / step, motion.Skeleton.Count);
         return At(motion, f => f * step, rate, WholeFrames(motion.FrameCount, motion.FrameRate, rate));
     }
 
     /// <summary>Played faster or slower at the same rate: turns by slerp, places linearly; what stands keeps standing.</summary>
     /// <param name="speed">2 takes half as long.</param>
-    public static Motion Retime(Motion motion, double speed) =>
-        Math.Abs(speed - 1) < 1e-9 ? motion : At(motion, f => f * speed, motion.FrameRate, WholeFrames(motion.FrameCount, speed, 1));
+    public static Motion Retime(Motion motion, double speed)
+    {
+        SampleBudget.Check($"the motion at {speed:0.###} times its speed", motion.FrameCount / speed, motion.Skeleton.Count);
+        return Math.Abs(speed - 1) < 1e-9 ? motion : At(motion, f => f * speed, motion.FrameRate, WholeFrames(motion.FrameCount, speed, 1));
+    }
 
     /// <summary>The motion at other moments: turns by slerp, places linearly; before its first frame and after its last one it holds still.</summary>
     /// <param name="at">The frame of the motion that a frame of the result shows, not whole.</param>

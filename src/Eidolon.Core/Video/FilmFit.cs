@@ -163,6 +163,7 @@ internal sealed class FilmFit
     {
         var same = Math.Abs(rate - _clock.Rate) < 1e-9;
         var count = same ? Smooth.Length : MotionEdits.WholeFrames(Smooth.Length, _clock.Rate, rate);
+        SampleBudget.Check($"the motion at {rate:0.###} frames a second", count, _body.Skeleton.Count);
         var motion = new Motion(_body.Skeleton, rate, count);
         var between = new ModelPose(_body.Model);
         for (var f = 0; f < count; f++)

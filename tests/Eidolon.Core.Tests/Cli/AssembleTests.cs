@@ -145,6 +145,27 @@ public sealed class AssembleTests : IDisposable
     public void Wrong_plans_are_refused_with_the_place_and_the_reason(string plan, string said) =>
         Assert.Contains(said, Refused(plan), StringComparison.Ordinal);
 
+    [Theory]
+    [InlineData("{ 'clips': [ { 'file': 'clips/walk.bvh', 'repeat': 10000, 'speed': 0.01 } ] }", "clip 1, 300 frames 10000 times at 0.01")]
+    [InlineData("{ 'clips': [ { 'file': 'clips/walk.bvh' }, { 'file': 'clips/hop.bvh', 'overlap': 4, 'repeat': 10000, 'speed': 0.05 } ] }", "clip 2")]
+    [InlineData("{ 'frameRate': 9999, 'clips': [ { 'file': 'clips/walk.bvh', 'repeat': 500 } ] }", "clip 1")]
+    [InlineData("{ 'clips': [ { 'file': 'clips/walk.bvh' } ], 'loop': { 'cycles': 1000000 } }", "loop")]
+    public void Numbers_that_are_each_allowed_do_not_take_the_machine_together(string plan, string said)
+    {
+        var before = GC.GetTotalAllocatedBytes();
+        Assert.Contains(said, Refused(plan), StringComparison.Ordinal);
+        var made = (GC.GetTotalAllocatedBytes() - before) / 1e6;
+        Assert.True(made < 500, $"{made:0} MB were made before it was refused");
+    }
+
+    [Fact]
+    public void A_rate_that_makes_too_much_of_a_file_is_refused()
+    {
+        MotionFiles.WriteMotion(P("long.bvh"), MotionEdits.Retime(MotionEdits.Range(Walk, 0, 300), 0.01));
+        Assert.Equal(3, Run("convert", P("long.bvh"), P("fast.glb"), "--fps", "10000"));
+        Assert.False(File.Exists(P("fast.glb")));
+    }
+
     [Fact]
     public void A_clip_on_another_skeleton_is_refused()
     {

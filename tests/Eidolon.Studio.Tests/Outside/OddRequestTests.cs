@@ -67,7 +67,9 @@ internal sealed class OddRequests(WebApplication studio)
                 var said = (int)response.StatusCode < 400 ? "fine" : await response.Content.ReadAsStringAsync(cancel);
                 if ((int)response.StatusCode >= 500 || said.Trim().Length < 10 && said != "fine")
                 {
-                    faults.Add($"{(int)response.StatusCode} {ask.Method} {ask.Address} {string.Join('&', ask.Form)} {ask.File}");
+                    faults.Add(
+                        $"{(int)response.StatusCode} {ask.Method} {ask.Address} {string.Join('&', ask.Form)} {ask.File} {LastFault()}"
+                    );
                 }
             }
         );
@@ -75,10 +77,19 @@ internal sealed class OddRequests(WebApplication studio)
         Assert.True(asks.Count > 600, $"{asks.Count} asked");
         Assert.True(
             faults.IsEmpty,
-            $"{faults.Count} of {asks.Count}: {string.Join('\n', faults.Select(f => f.Length > 220 ? f[..220] : f).Order().Take(80))}"
+            $"{faults.Count} of {asks.Count}: {string.Join('\n', faults.Select(f => f.Length > 900 ? f[..900] : f).Order().Take(80))}"
         );
         Assert.True(codes[HttpStatusCode.OK] > 50 && codes[HttpStatusCode.BadRequest] > 50, string.Join(", ", codes));
         Assert.Equal("Healthy", await http.GetStringAsync("/healthz"));
+    }
+
+    /// <summary>What the log says of the fault that came last.</summary>
+    private string LastFault()
+    {
+        var folder = Path.Combine(studio.Services.GetRequiredService<Services.StudioOptions>().DataFolder, "log");
+        using var file = new FileStream(Directory.GetFiles(folder).Order().Last(), FileMode.Open, FileAccess.Read, FileShare.ReadWrite);
+        using var reader = new StreamReader(file);
+        return reader.ReadToEnd().Split('\n').LastOrDefault(l => l.Contains("Exception", StringComparison.Ordinal)) ?? string.Empty;
     }
 
     private async Task<List<Ask>> Endpoints()

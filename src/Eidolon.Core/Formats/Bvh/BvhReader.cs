@@ -16,7 +16,7 @@ public static class BvhReader
     /// <param name="unitScale">Metres per unit of the file; BVH carries none, centimetres are usual.</param>
     public static Motion Read(byte[] bytes, string file, double unitScale = 0.01)
     {
-        var scanner = new BvhScanner(bytes, file);
+        var scanner = new BvhScanner(Utf8Mark.Without(bytes), file);
         var joints = new List<BvhJoint>();
         ReadHierarchy(ref scanner, joints, unitScale);
         scanner.Expect("Frames:");

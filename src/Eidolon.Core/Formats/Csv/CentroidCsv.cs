@@ -72,6 +72,7 @@ public static class CentroidCsv
     /// <exception cref="InvalidInputException">Names the line and what is wrong in it.</exception>
     public static CentroidTake Read(ReadOnlySpan<byte> bytes, string file)
     {
+        bytes = Utf8Mark.Without(bytes);
         var line = 1;
         var (rate, cameras, frames) = ReadMark(CsvLines.Next(ref bytes), file);
         line++;

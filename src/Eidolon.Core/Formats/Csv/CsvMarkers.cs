@@ -48,7 +48,7 @@ public static class CsvMarkers
     /// <exception cref="InvalidInputException">A row or column cannot be read; says which.</exception>
     public static MarkerTake Read(byte[] bytes, string file)
     {
-        var lines = Encoding.UTF8.GetString(bytes).Split('\n');
+        var lines = Encoding.UTF8.GetString(Utf8Mark.Without(bytes)).Split('\n');
         double rate = 0,
             metres = 1;
         var up = "Y";
@@ -102,14 +102,26 @@ public static class CsvMarkers
             throw new InvalidInputException(file, $"line {row + 1}", "there are no rows");
         }
 
-        if (rate <= 0)
+        // A column of frame numbers alone, or none, tells times with a rate.
+        var numbered = lead == 0 || (lead == 1 && header[0].Trim().Equals("frame", StringComparison.OrdinalIgnoreCase));
+        var clock = numbered ? (rate > 0 ? rate : 120) : 1;
+        (rate, var frames) = RowTimes.Place([.. times.Select(t => t / clock)], rate, names.Length, file, row + 2, warnings);
+        rate = FrameRates.Usable(rate, file, $"line {(row == 0 ? 2 : 1)}");
+        return Placed(names, rate, frames, positions, warnings, first);
+    }
+
+    private static MarkerTake Placed(string[] names, double rate, int[] frames, List<Vector3> rows, List<string> warnings, int first)
+    {
+        var take = new MarkerTake(names, rate, frames[^1] + 1) { Warnings = warnings, FirstFrame = first };
+        for (var i = 0; i < frames.Length; i++)
         {
-            rate = times.Count > 1 && times[^1] > times[0] ? FrameRates.Snap((times.Count - 1) / (times[^1] - times[0])) : 120;
-            warnings.Add($"no frame rate is named; {rate:0.###} is read from the times");
+            for (var m = 0; m < names.Length; m++)
+            {
+                take[frames[i], m] = rows[(i * names.Length) + m];
+            }
         }
 
-        rate = FrameRates.Usable(rate, file, $"line {(row == 0 ? 2 : 1)}");
-        return new MarkerTake(names, rate, times.Count, [.. positions]) { Warnings = warnings, FirstFrame = first };
+        return take;
     }
 
     /// <summary>"Name.x", then "Name.y", then "Name.z".</summary>

@@ -45,6 +45,7 @@ public static class SampleTableCsv
     /// <exception cref="InvalidInputException">Names the line and what is wrong in it.</exception>
     public static SampleTable Read(ReadOnlySpan<byte> bytes, string file)
     {
+        bytes = Utf8Mark.Without(bytes);
         var (rate, units) = ReadMark(CsvLines.Next(ref bytes), file);
         var header = Encoding.UTF8.GetString(CsvLines.Next(ref bytes)).Split(',', StringSplitOptions.TrimEntries);
         var own = Array.IndexOf(header, Frame);

@@ -11,7 +11,7 @@ internal static class JsonInput
     /// <exception cref="InvalidInputException">It cannot be read.</exception>
     public static T Read<T>(byte[] bytes, string file, Func<JsonElement, T> read)
     {
-        var start = bytes.AsSpan().StartsWith(ByteOrderMark) ? ByteOrderMark.Length : 0;
+        var start = Utf8Mark.Length(bytes);
         var text = bytes.AsMemory(start);
         if (!Utf8.IsValid(text.Span))
         {
@@ -29,8 +29,6 @@ internal static class JsonInput
             throw new InvalidInputException(file, "text", "a text or a number in it cannot be read", e);
         }
     }
-
-    private static ReadOnlySpan<byte> ByteOrderMark => [0xEF, 0xBB, 0xBF];
 
     private static JsonDocument Parse(ReadOnlyMemory<byte> text, string file)
     {
