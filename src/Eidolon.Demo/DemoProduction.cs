@@ -428,7 +428,10 @@ public sealed class DemoProduction(EidolonDb db, SubjectLibrary library, LedgerB
             {
                 // What she carries is carried by whom she plays.
                 var node = await TakeNodes.Attached(db, take.Id, Id(prop.Name), cancel);
-                Run(take, new AddEntries(AttachOperation.Attach.Name, AttachProposal.For(takes.Open(take.Id), Id(prop.Name), null), node.Id));
+                Run(
+                    take,
+                    new AddEntries(AttachOperation.Attach.Name, AttachProposal.For(takes.Open(take.Id), Id(prop.Name), null), node.Id)
+                );
             }
         }
 

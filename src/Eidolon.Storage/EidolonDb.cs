@@ -83,7 +83,9 @@ public sealed class EidolonDb(DbContextOptions<EidolonDb> options) : DbContext(o
 
     private void RefuseChangesOfRaw()
     {
-        if (ChangeTracker.Entries().FirstOrDefault(e => e.State == EntityState.Modified && InsertOnly.Contains(e.Metadata.ClrType)) is { } e)
+        if (
+            ChangeTracker.Entries().FirstOrDefault(e => e.State == EntityState.Modified && InsertOnly.Contains(e.Metadata.ClrType)) is { } e
+        )
         {
             throw new InvalidOperationException($"{e.Metadata.ClrType.Name} is written once and never changed");
         }

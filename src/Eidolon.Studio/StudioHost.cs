@@ -159,7 +159,6 @@ public static class StudioHost
             {
                 say($"{cut} recording{(cut == 1 ? string.Empty : "s")} cut off by the last stop kept up to the last half second");
             }
-
         }
 
         if (module is not null)
@@ -244,16 +243,15 @@ public static class StudioHost
         services.AddSingleton<JobsInHand>();
         services.AddHostedService(s => s.GetRequiredService<JobsInHand>());
         services.AddQuartz(q =>
+        {
+            q.UseDefaultThreadPool(pool => pool.MaxConcurrency = Environment.ProcessorCount);
+            q.UsePersistentStore(store =>
             {
-                q.UseDefaultThreadPool(pool => pool.MaxConcurrency = Environment.ProcessorCount);
-                q.UsePersistentStore(store =>
-                {
-                    store.UseSqlite(SqliteFactory.Instance, $"Data Source={options.JobDatabase}");
-                    store.UseSystemTextJsonSerializer();
-                    store.ProvisionSchema();
-                });
-            }
-        );
+                store.UseSqlite(SqliteFactory.Instance, $"Data Source={options.JobDatabase}");
+                store.UseSystemTextJsonSerializer();
+                store.ProvisionSchema();
+            });
+        });
         services.AddQuartzHostedService(o => o.WaitForJobsToComplete = false);
     }
 

@@ -19,14 +19,11 @@ internal static class Acts
     {
         var key = (scene, person.Name, person.Stature, person.ArmScale, person.Seed, person.Spread, take, rate);
         var (act, content) = Performed
-            .GetOrAdd(
-                key,
-                _ => new(() =>
+            .GetOrAdd(key, _ => new(() =>
                 {
                     var made = SceneCatalog.Perform(scene, person, take, rate);
                     return (made, Content(made));
-                })
-            )
+                }))
             .Value;
         Assert.True(content.SequenceEqual(Content(act)), $"{scene} was changed by a test: it is to change a copy");
         return act;

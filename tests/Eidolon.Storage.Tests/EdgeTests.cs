@@ -122,7 +122,9 @@ public sealed class EdgeTests : Studio
         var take = await Take(Markers(), Ines);
         var owner = LedgerOwner.Take(take.Id);
         // No such trajectory: a person asked for something that is not there.
-        var refused = Assert.Throws<RefusedException>(() => Book.Keep(owner, new AddEntries("set-label", new JsonObject { ["dot"] = "Nobody", ["name"] = "D" })));
+        var refused = Assert.Throws<RefusedException>(() =>
+            Book.Keep(owner, new AddEntries("set-label", new JsonObject { ["dot"] = "Nobody", ["name"] = "D" }))
+        );
         Assert.Contains("Nobody", refused.Message, StringComparison.Ordinal);
         Assert.Contains(Results.Kept.Keys, k => Stored.Find(k)?.Refusal is not null);
     }
@@ -132,11 +134,33 @@ public sealed class EdgeTests : Studio
     {
         var take = await Take(Markers(), Ines);
         var owner = LedgerOwner.Take(take.Id);
-        Book.Keep(owner, new AddEntries("hide", new JsonObject { ["marker"] = "A", ["from"] = 1, ["to"] = 2 }));
+        Book.Keep(
+            owner,
+            new AddEntries(
+                "hide",
+                new JsonObject
+                {
+                    ["marker"] = "A",
+                    ["from"] = 1,
+                    ["to"] = 2,
+                }
+            )
+        );
         await using var db = CreateDbContext();
         var first = await db.Outbox.AsNoTracking().SingleAsync();
         Assert.Equal((owner.Key, take.Id, 1), (first.Key, first.TakeId!.Value, first.Stamp));
-        Book.Keep(owner, new AddEntries("hide", new JsonObject { ["marker"] = "B", ["from"] = 1, ["to"] = 2 }));
+        Book.Keep(
+            owner,
+            new AddEntries(
+                "hide",
+                new JsonObject
+                {
+                    ["marker"] = "B",
+                    ["from"] = 1,
+                    ["to"] = 2,
+                }
+            )
+        );
         Assert.Equal(2, (await db.Outbox.AsNoTracking().SingleAsync()).Stamp);
         // A change that is refused leaves nothing to follow.
         Assert.Throws<RefusedException>(() => Book.Keep(owner, new AddEntries("hide", new JsonObject { ["marker"] = "Nobody" })));

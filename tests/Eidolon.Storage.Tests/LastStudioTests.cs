@@ -35,7 +35,8 @@ public sealed class LastStudioTests : IDisposable, IDbContextFactory<EidolonDb>
         Directory.Delete(_folder, recursive: true);
     }
 
-    public EidolonDb CreateDbContext() => new(new DbContextOptionsBuilder<EidolonDb>().UseSqlite($"Data Source={Db};Pooling=False").Options);
+    public EidolonDb CreateDbContext() =>
+        new(new DbContextOptionsBuilder<EidolonDb>().UseSqlite($"Data Source={Db};Pooling=False").Options);
 
     private async Task Open()
     {

@@ -54,7 +54,14 @@ public sealed class AttachTests(DemoStudio studio) : IClassFixture<DemoStudio>, 
         var page = $"/takes/{take.Id}/retarget";
         var pole = Open(take.Id).Props.Single();
         // The demo has it in her hand: here it begins as it was recorded.
-        book.Keep(owner, new RemoveEntry((await db.Nodes.Include(n => n.Entries).SingleAsync(n => n.TakeId == take.Id && n.Kind == NodeKind.Attached)).Entries.Single().Id));
+        book.Keep(
+            owner,
+            new RemoveEntry(
+                (await db.Nodes.Include(n => n.Entries).SingleAsync(n => n.TakeId == take.Id && n.Kind == NodeKind.Attached))
+                    .Entries.Single()
+                    .Id
+            )
+        );
         Assert.Contains("not on the slate", await Post(page, "Attach", ("prop", "99999")), StringComparison.Ordinal);
         Assert.Contains("Attach to the", await _http.GetStringAsync(page), StringComparison.Ordinal);
         // As her own legs take her, not in the performer's footprints.

@@ -111,7 +111,9 @@ public sealed class ClipShelfTests(DemoStudio studio) : IClassFixture<DemoStudio
         await Away.Bring(AsideKind.Clip, card.Row.Id);
         Assert.Equal(300, Found("Baked").End);
         await Away.Put(AsideKind.Clip, card.Row.Id);
-        await Assert.ThrowsAsync<RefusedException>(() => Shelf.Bake(1, new BakeRequest(track.Node.Id, 40, 41, "One frame", null), cancel: None));
+        await Assert.ThrowsAsync<RefusedException>(() =>
+            Shelf.Bake(1, new BakeRequest(track.Node.Id, 40, 41, "One frame", null), cancel: None)
+        );
     }
 
     [Fact]

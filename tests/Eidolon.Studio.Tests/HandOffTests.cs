@@ -3,8 +3,8 @@ using System.Net.Http.Headers;
 using System.Numerics;
 using System.Text.Json.Nodes;
 using Eidolon.Core;
-using Eidolon.Core.Ledgers;
 using Eidolon.Core.Formats;
+using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Core.Skeletons;
 using Eidolon.Storage;
@@ -132,7 +132,14 @@ public sealed class HandOffTests(DemoStudio studio) : IClassFixture<DemoStudio>
         Assert.NotEqual(receipt.Content, clip.Content);
         book.BringUp(LedgerOwner.Scene(scene.Id));
         var now = scenes.Open(scene.Id).Moving.First(t => t.Node.Id == track.Node.Id).Motion!;
-        Assert.Equal(clip.Content, ContentHash.Text(ContentHash.Of(new MotionValue(now.From(0)) { Contacts = scenes.Open(scene.Id).Moving.First(t => t.Node.Id == track.Node.Id).Contacts })));
+        Assert.Equal(
+            clip.Content,
+            ContentHash.Text(
+                ContentHash.Of(
+                    new MotionValue(now.From(0)) { Contacts = scenes.Open(scene.Id).Moving.First(t => t.Node.Id == track.Node.Id).Contacts }
+                )
+            )
+        );
     }
 
     [Fact]
@@ -162,7 +169,9 @@ public sealed class HandOffTests(DemoStudio studio) : IClassFixture<DemoStudio>
         var places = ForwardKinematics.WorldPositions(walks);
         double[] far =
         [
-            .. Enumerable.Range(300, 200).Select(f => (double)(places[(f * walks.Skeleton.Count) + hand] - carried.Translations[f]).Length()),
+            .. Enumerable
+                .Range(300, 200)
+                .Select(f => (double)(places[(f * walks.Skeleton.Count) + hand] - carried.Translations[f]).Length()),
         ];
         Assert.True(far.Max() - far.Min() < 0.01, $"the pole is {far.Min():0.000} to {far.Max():0.000} m from the hand");
 

@@ -1,6 +1,6 @@
-using Eidolon.Core;
 using System.CommandLine;
 using System.Text.Json.Nodes;
+using Eidolon.Core;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.C3d;
 using Eidolon.Core.Formats.Json;

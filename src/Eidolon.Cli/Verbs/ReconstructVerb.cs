@@ -1,7 +1,7 @@
-using Eidolon.Core;
 using System.CommandLine;
 using System.Diagnostics;
 using System.Text.Json.Nodes;
+using Eidolon.Core;
 using Eidolon.Core.Formats;
 using Eidolon.Core.Formats.C3d;
 using Eidolon.Core.Formats.Csv;

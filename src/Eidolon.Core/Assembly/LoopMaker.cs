@@ -57,7 +57,11 @@ public static class LoopMaker
         double? bend = null
     )
     {
-        SampleBudget.Check($"a loop of {cycles} cycles", (double)cycles * (end - start) + 1, motion.Skeleton.Count + (motion.Morphs.Count / 7));
+        SampleBudget.Check(
+            $"a loop of {cycles} cycles",
+            (double)cycles * (end - start) + 1,
+            motion.Skeleton.Count + (motion.Morphs.Count / 7)
+        );
         var source = motion;
         var (first, last) = within ?? (0, motion.FrameCount - 1);
         motion = CarriedRoot.Lift(motion, start);

@@ -92,7 +92,7 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
             pass.Add(Step(pass, i, run, new Part(progress, i, node.Entries.Count), cancel));
         }
 
-        return _known[id] = pass.State(Last(node));
+        return _known[id] = pass.State(Last(node, inputs));
     }
 
     private EntryState Step(Pass pass, int index, bool run, IProgress<double> progress, CancellationToken cancel)
@@ -320,7 +320,7 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
         index < node.LastKeys.Count && node.LastKeys[index] is { } key ? results.Find(key) : null;
 
     /// <summary>The content a node had when its last entry that is on was kept, if that value is still at hand.</summary>
-    private UInt128? Last(LedgerNode node)
+    private UInt128? Last(LedgerNode node, IReadOnlyList<NodeState> inputs)
     {
         for (var i = node.Entries.Count - 1; i >= 0; i--)
         {
@@ -330,7 +330,8 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
             }
         }
 
-        return null;
+        // Without an entry of its own it shows what the track below shows.
+        return Continues(node) ? inputs[0].Shown : null;
     }
 
     /// <summary>What may be shown to a person as the reason an entry cannot run; anything else is a fault of ours.</summary>

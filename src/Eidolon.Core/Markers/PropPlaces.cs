@@ -32,7 +32,8 @@ public sealed record PropPlaces(double FrameRate, Vector3[] Positions, Quaternio
         var motion = new Motion(new Skeleton([new Joint(name.Replace(' ', '_'), -1, Vector3.Zero)]), FrameRate, FrameCount)
         {
             FirstFrame = FirstFrame,
-            Warnings = SeenFrames == FrameCount ? [] : [$"{name} is not seen in {FrameCount - SeenFrames} frames: it stays where it was last"],
+            Warnings =
+                SeenFrames == FrameCount ? [] : [$"{name} is not seen in {FrameCount - SeenFrames} frames: it stays where it was last"],
         };
         var last = Math.Max(0, Array.FindIndex(Positions, MarkerTake.Seen));
         for (var f = 0; f < FrameCount; f++)

@@ -90,7 +90,11 @@ public static class StudioDatabase
             {
                 foreach (var (name, sql) in await Schema(connection, cancel))
                 {
-                    await Run(connection, sql.Replace($"CREATE TABLE \"{name}\"", $"CREATE TABLE copy.\"{name}\"", StringComparison.Ordinal), cancel);
+                    await Run(
+                        connection,
+                        sql.Replace($"CREATE TABLE \"{name}\"", $"CREATE TABLE copy.\"{name}\"", StringComparison.Ordinal),
+                        cancel
+                    );
                     if (name != "Chunks")
                     {
                         await Run(connection, $"INSERT INTO copy.\"{name}\" SELECT * FROM main.\"{name}\"", cancel);

@@ -78,7 +78,12 @@ public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFac
     public async Task Recover(CancellationToken cancel)
     {
         await using var db = factory.CreateDbContext();
-        var lines = await db.Jobs.AsNoTracking().Where(OpenJobs.AreOpen).Select(j => new { j.TakeId, j.SceneId }).Distinct().ToListAsync(cancel);
+        var lines = await db
+            .Jobs.AsNoTracking()
+            .Where(OpenJobs.AreOpen)
+            .Select(j => new { j.TakeId, j.SceneId })
+            .Distinct()
+            .ToListAsync(cancel);
         foreach (var line in lines)
         {
             await Next(new LedgerOwner(line.SceneId is null ? line.TakeId : null, line.SceneId), cancel);

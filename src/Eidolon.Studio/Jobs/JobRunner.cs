@@ -120,9 +120,7 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
         using var db = factory.CreateDbContext();
         var now = time.GetUtcNow().UtcDateTime;
         db.Jobs.Where(j => j.Id == id && j.State != JobState.Done)
-            .ExecuteUpdate(s =>
-                s.SetProperty(j => j.State, state).SetProperty(j => j.Message, message).SetProperty(j => j.EndedUtc, now)
-            );
+            .ExecuteUpdate(s => s.SetProperty(j => j.State, state).SetProperty(j => j.Message, message).SetProperty(j => j.EndedUtc, now));
     }
 
     private static LedgerOwner Owner(JobRow job) => new(job.SceneId is null ? job.TakeId : null, job.SceneId);

@@ -70,7 +70,10 @@ public sealed class MomentFinderTests : IDisposable
     [Fact]
     public void The_first_one_beats_laying_the_end_on_the_start()
     {
-        string[] scenes = LongRun.Or<string[]>(["lamp-walk", "gangplank-hop", "haul-rope", "crate-carry", "suit-patrol", "rom"], ["lamp-walk", "gangplank-hop"]);
+        string[] scenes = LongRun.Or<string[]>(
+            ["lamp-walk", "gangplank-hop", "haul-rope", "crate-carry", "suit-patrol", "rom"],
+            ["lamp-walk", "gangplank-hop"]
+        );
         var (better, pairs) = (0, 0);
         foreach (var a in scenes)
         {

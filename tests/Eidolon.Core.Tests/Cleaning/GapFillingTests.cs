@@ -31,10 +31,7 @@ public sealed class GapFillingTests(ITestOutputHelper output)
             var key = $"{scene}{hidden}";
             return Cache.TryGetValue(key, out var take)
                 ? take
-                : Cache[key] = Acts.Labelled(
-                    Acts.Perform(scene, person, 2),
-                    new MarkerSimulator.Settings(Occlusion: hidden)
-                );
+                : Cache[key] = Acts.Labelled(Acts.Perform(scene, person, 2), new MarkerSimulator.Settings(Occlusion: hidden));
         }
     }
 
@@ -133,11 +130,7 @@ public sealed class GapFillingTests(ITestOutputHelper output)
             .GetOrAdd(number, _ =>
                 new(() =>
                     PerformerCalibration
-                        .Calibrate(
-                            person.Name,
-                            Acts.Labelled(Acts.Perform("rom", person, 1, 60), Worn),
-                            HarbourMarkers.Set()
-                        )
+                        .Calibrate(person.Name, Acts.Labelled(Acts.Perform("rom", person, 1, 60), Worn), HarbourMarkers.Set())
                         .Performer
                 )
             )

@@ -147,7 +147,10 @@ public sealed class AssembleTests : IDisposable
 
     [Theory]
     [InlineData("{ 'clips': [ { 'file': 'clips/walk.bvh', 'repeat': 10000, 'speed': 0.01 } ] }", "clip 1, 300 frames 10000 times at 0.01")]
-    [InlineData("{ 'clips': [ { 'file': 'clips/walk.bvh' }, { 'file': 'clips/hop.bvh', 'overlap': 4, 'repeat': 10000, 'speed': 0.05 } ] }", "clip 2")]
+    [InlineData(
+        "{ 'clips': [ { 'file': 'clips/walk.bvh' }, { 'file': 'clips/hop.bvh', 'overlap': 4, 'repeat': 10000, 'speed': 0.05 } ] }",
+        "clip 2"
+    )]
     [InlineData("{ 'frameRate': 9999, 'clips': [ { 'file': 'clips/walk.bvh', 'repeat': 500 } ] }", "clip 1")]
     [InlineData("{ 'clips': [ { 'file': 'clips/walk.bvh' } ], 'loop': { 'cycles': 1000000 } }", "loop")]
     public void Numbers_that_are_each_allowed_do_not_take_the_machine_together(string plan, string said)

@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using Eidolon.Cli;
 using Eidolon.StandIns.Characters;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Cli;
 
@@ -93,10 +94,15 @@ public sealed class CommandLineTests : IDisposable
     public void Suit_and_films_of_one_performance_are_solved_and_compared()
     {
         Simulated.Into(P("patrol"), "suit-patrol");
+        // The poses and the first part of the walk; the long run has all of it.
+        var seconds = LongRun.Or(60, 15);
+        Simulated.Head(P("patrol/suit.csv"), seconds * 100);
+        Simulated.Head(P("patrol/witness-1.csv"), seconds * 30);
+        Simulated.Head(P("patrol/witness-2.csv"), seconds * 30);
         var suit = Json("solve-suit", P("patrol/suit.csv"), "--height", "1.71", "--out", P("suit.bvh"));
-        Assert.Equal(2621, (int)suit["frames"]!);
-        Assert.True((double)suit["travelMetres"]! > 10);
-        Assert.True(suit["contacts"]!.AsArray().Count > 20);
+        Assert.Equal(LongRun.Or(2621, 1500), (int)suit["frames"]!);
+        Assert.True((double)suit["travelMetres"]! > LongRun.Or(10, 3));
+        Assert.True(suit["contacts"]!.AsArray().Count > LongRun.Or(20, 6));
         Assert.Equal(17, suit["gyroscopeBias"]!.AsObject().Count);
         Assert.All(suit["disturbed"]!.AsArray(), d => Assert.True((int)d!["end"]! >= (int)d["start"]!));
         var poses = suit["poses"]!.ToJsonString();
@@ -150,12 +156,13 @@ public sealed class CommandLineTests : IDisposable
     [Fact]
     public void Two_references_of_one_performer_are_one_performer()
     {
-        Simulated.Into(P("rom"), "haul-rope", "--performer", "Ines", "--take", "2");
-        Simulated.Into(P("walk"), "gangplank-hop", "--performer", "Ines", "--take", "3");
+        Simulated.Into(P("rom"), "haul-rope", "--performer", "Ines");
+        Simulated.Into(P("walk"), "rom", "--take", "2");
         Simulated.Into(P("hop"), "gangplank-hop", "--performer", "Ines");
+        Assert.Equal(0, Run("convert", P("hop/raw.c3d"), P("raw.c3d"), "--frames", LongRun.Or("0:900", "60:240")));
         Json(
             "label",
-            P("hop/raw.c3d"),
+            P("raw.c3d"),
             "--marker-set",
             P("hop/marker-set.json"),
             "--out",

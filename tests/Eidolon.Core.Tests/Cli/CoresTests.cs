@@ -15,48 +15,73 @@ public sealed class CoresTests : IDisposable
     private string P(string name) => Path.Combine(_folder, name);
 
     [Fact]
-    public async Task Every_verb_writes_the_same_bytes_on_one_and_on_four_cores()
+    public async Task Every_verb_writes_the_same_bytes_on_one_core_and_on_several()
     {
         Simulated.Into(P("rom"), "rom", "--take", "2");
         Simulated.Into(P("hop"), "gangplank-hop", "--performer", "Ines");
-        Assert.Equal(0, Runner.Run(Commands.Root(), ["convert", P("hop/raw.c3d"), P("raw.c3d"), "--frames", LongRun.Or("120:480", "120:200")]));
-        // The part of the range of motion in which arms and legs bend; the pose at its beginning with it.
-        Assert.Equal(0, Runner.Run(Commands.Root(), ["convert", P("rom/labelled.c3d"), P("rom.c3d"), "--fps", LongRun.Or("120", "60")]));
+        Here("convert", P("hop/raw.c3d"), P("raw.c3d"), "--frames", LongRun.Or("120:480", "120:200"));
         var centroids = File.ReadLines(P("hop/centroids.csv"));
-        await File.WriteAllLinesAsync(P("centroids.csv"), LongRun.On ? centroids : centroids.Take(60_000));
+        await File.WriteAllLinesAsync(P("centroids.csv"), LongRun.On ? centroids : centroids.Take(30_000));
         await File.WriteAllBytesAsync(P("stevedore.glb"), HarbourCharacters.Build("Stevedore"));
-        var made = new Dictionary<string, byte[]>();
-        foreach (var cores in new[] { 1, 4 })
+        var set = P("hop/marker-set.json");
+        Here(
+            "solve",
+            P("rom/labelled.c3d"),
+            "--marker-set",
+            set,
+            "--calibrate",
+            P("rom/labelled.c3d"),
+            "--performer-out",
+            P("ines.json"),
+            "--out",
+            P("rom.bvh")
+        );
+        // Each verb works on what the one before it wrote here, on the cores there are; once more in a process that has one.
+        string[][] verbs =
+        [
+            ["reconstruct", P("centroids.csv"), "--cameras", P("hop/cameras-truth.json"), "--out", P("dots.c3d")],
+            ["label", P("raw.c3d"), "--marker-set", set, "--reference", P("rom/labelled.c3d"), "--out", P("named.c3d")],
+            ["clean", P("named.c3d"), "--marker-set", set, "--out", P("clean.c3d")],
+            .. LongRun.Or<string[][]>(
+                [
+                    ["solve", P("clean.c3d"), "--marker-set", set, "--calibrate", P("rom/labelled.c3d"), "--out", P("hop.bvh")],
+                ],
+                [
+                    ["solve", P("clean.c3d"), "--marker-set", set, "--performer", P("ines.json"), "--out", P("hop.bvh")],
+                ]
+            ),
+            ["retarget", P("hop.bvh"), "--character", P("stevedore.glb"), "--out", P("out.glb")],
+        ];
+        Assert.True(Environment.ProcessorCount > 1, "this machine has one core: nothing is told");
+        foreach (var verb in verbs)
         {
-            var set = P("hop/marker-set.json");
-            await Run(cores, "reconstruct", P("centroids.csv"), "--cameras", P("hop/cameras-truth.json"), "--out", P("dots.c3d"));
-            await Run(cores, "label", P("raw.c3d"), "--marker-set", set, "--reference", P("rom.c3d"), "--out", P("named.c3d"));
-            await Run(cores, "clean", P("named.c3d"), "--marker-set", set, "--out", P("clean.c3d"));
-            await Run(cores, "solve", P("clean.c3d"), "--marker-set", set, "--calibrate", P("rom.c3d"), "--out", P("hop.bvh"));
-            await Run(cores, "retarget", P("hop.bvh"), "--character", P("stevedore.glb"), "--out", P("out.glb"));
-            foreach (var name in new[] { "dots.c3d", "named.c3d", "clean.c3d", "hop.bvh", "out.glb" })
-            {
-                var bytes = await File.ReadAllBytesAsync(P(name));
-                Assert.True(bytes.Length > 1000, name);
-                Assert.True(!made.TryGetValue(name, out var before) || before.AsSpan().SequenceEqual(bytes), $"{name} on {cores} cores");
-                made[name] = bytes;
-                File.Delete(P(name));
-            }
+            Here(verb);
+        }
+
+        foreach (var verb in verbs)
+        {
+            var name = Path.GetFileName(verb[^1]);
+            await Alone([.. verb[..^1], P("one-" + name)]);
+            var (several, one) = (await File.ReadAllBytesAsync(P(name)), await File.ReadAllBytesAsync(P("one-" + name)));
+            Assert.True(several.Length > 1000, name);
+            Assert.True(several.AsSpan().SequenceEqual(one), $"{name} is another on one core");
         }
     }
 
-    private static async Task Run(int cores, params string[] args)
+    private static void Here(params string[] args) => Assert.Equal(0, Runner.Run(Commands.Root(), args));
+
+    private static async Task Alone(string[] args)
     {
         var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "eidolon-cli.dll"), .. args])
         {
             RedirectStandardError = true,
             RedirectStandardOutput = true,
         };
-        start.Environment["DOTNET_PROCESSOR_COUNT"] = cores.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        start.Environment["DOTNET_PROCESSOR_COUNT"] = "1";
         using var process = Process.Start(start)!;
         var said = process.StandardError.ReadToEndAsync();
         _ = process.StandardOutput.ReadToEndAsync();
         await process.WaitForExitAsync();
-        Assert.True(process.ExitCode == 0, $"{args[0]} on {cores}: {await said}");
+        Assert.True(process.ExitCode == 0, $"{args[0]} on one core: {await said}");
     }
 }

@@ -23,6 +23,20 @@ internal static class Simulated
         }
     }
 
+    /// <summary>The first frames of a table that was linked into a folder, in its place.</summary>
+    public static void Head(string file, int frames)
+    {
+        var kept = File.ReadLines(file)
+            .Where(l =>
+                !char.IsDigit(l[0])
+                || int.Parse(l.AsSpan(0, l.IndexOf(',', StringComparison.Ordinal)), System.Globalization.CultureInfo.InvariantCulture)
+                    < frames
+            )
+            .ToArray();
+        File.Delete(file);
+        File.WriteAllLines(file, kept);
+    }
+
     private static string Make(string[] scenario)
     {
         var folder = Path.Combine(All.FullName, Guid.NewGuid().ToString("N"));

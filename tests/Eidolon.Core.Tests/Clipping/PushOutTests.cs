@@ -105,9 +105,7 @@ public sealed class PushOutTests
     [Fact]
     public void What_does_not_clip_is_left_alone()
     {
-        var played = Retargeter
-            .Retarget(Acts.Perform("haul-rope", HarbourCast.Tobi, 1, 60).Actors[0].Motion, Stevedore.Skeleton)
-            .Motion;
+        var played = Retargeter.Retarget(Acts.Perform("haul-rope", HarbourCast.Tobi, 1, 60).Actors[0].Motion, Stevedore.Skeleton).Motion;
         var (motion, report) = PushOut.Apply(played, Stevedore.Volumes);
         Assert.Empty(report.Before);
         Assert.Equal(0, report.HandMillimetres + report.ElbowMillimetres);

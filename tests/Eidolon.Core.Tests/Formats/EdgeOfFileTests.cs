@@ -21,7 +21,9 @@ public sealed class EdgeOfFileTests : IDisposable
             Encoding.UTF8.GetBytes(
                 head
                     + "time,A.x,A.y,A.z\n"
-                    + string.Concat(times.Select((t, i) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{t:0.######},{i},1,0\n")))
+                    + string.Concat(
+                        times.Select((t, i) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{t:0.######},{i},1,0\n"))
+                    )
             ),
             "t.csv"
         );
@@ -108,7 +110,11 @@ public sealed class EdgeOfFileTests : IDisposable
     [Fact]
     public void A_device_or_a_pipe_is_refused_at_once()
     {
-        Assert.Contains("device or a pipe", Assert.Throws<InvalidInputException>(() => InputFile.Read("/dev/zero")).Reason, StringComparison.Ordinal);
+        Assert.Contains(
+            "device or a pipe",
+            Assert.Throws<InvalidInputException>(() => InputFile.Read("/dev/zero")).Reason,
+            StringComparison.Ordinal
+        );
         var pipe = Path.Combine(_folder, "pipe.bvh");
         using (var made = Process.Start("mkfifo", pipe))
         {

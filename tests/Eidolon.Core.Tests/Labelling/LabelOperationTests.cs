@@ -12,7 +12,10 @@ namespace Eidolon.Core.Tests.Labelling;
 /// <summary>Labels as an animator works with them: on a range, again after corrections, with pinned names, and what is suggested for a dot.</summary>
 public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
 {
-    private readonly MarkerTake _seen = Acts.Labelled(Acts.Perform("haul-rope", bodies.Marit, 4), new MarkerSimulator.Settings(MinimumCameras: 3))
+    private readonly MarkerTake _seen = Acts.Labelled(
+            Acts.Perform("haul-rope", bodies.Marit, 4),
+            new MarkerSimulator.Settings(MinimumCameras: 3)
+        )
         .Range(0, 1300);
 
     private OperationContext Context =>

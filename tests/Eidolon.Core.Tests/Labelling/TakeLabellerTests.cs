@@ -136,11 +136,7 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
     {
         var person = Strangers.Some(3, 5)[1];
         var worn = new MarkerSimulator.Settings(Skin: Skin.Soft);
-        var subject = LabelSubject.Learn(
-            null,
-            Acts.Labelled(Acts.Perform("rom", person, 1, rate), worn),
-            HarbourMarkers.Set()
-        );
+        var subject = LabelSubject.Learn(null, Acts.Labelled(Acts.Perform("rom", person, 1, rate), worn), HarbourMarkers.Set());
         var seen = Acts.Labelled(Acts.Perform(scene, person, 3, rate), worn);
         var dots = DotMaker.Make(seen, 7, out _, swaps: 6);
         var (right, wrong) = Label($"{rate} Hz, {scene}", seen, dots, HarbourMarkers.Set(), subject);
@@ -217,10 +213,7 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
     [Fact]
     public void A_body_that_leaves_and_comes_back_is_named_from_its_first_frame()
     {
-        var seen = Acts.Labelled(
-            Acts.Perform("lamp-walk", bodies.Marit, 4),
-            new MarkerSimulator.Settings(SpikesPerMinute: 0)
-        );
+        var seen = Acts.Labelled(Acts.Perform("lamp-walk", bodies.Marit, 4), new MarkerSimulator.Settings(SpikesPerMinute: 0));
         // Out of the room for a second and a half, twice; in between it is looked for twice a second only.
         foreach (var gone in new[] { 500, 1100 })
         {

@@ -80,9 +80,7 @@ public sealed class OperationTests
     [Fact]
     public void A_foot_that_is_locked_is_planted_with_heel_and_toe()
     {
-        var motion = new MotionValue(
-            Acts.Perform("lamp-walk", Eidolon.StandIns.People.HarbourCast.Ines, 1, 30).Actors[0].Motion
-        );
+        var motion = new MotionValue(Acts.Perform("lamp-walk", Eidolon.StandIns.People.HarbourCast.Ines, 1, 30).Actors[0].Motion);
         var asked = JsonNode.Parse(
             """{ "point": "foot", "side": "R", "edits": [{ "start": 4, "end": 9 }, { "start": 20, "end": 22, "planted": false }] }"""
         )!;

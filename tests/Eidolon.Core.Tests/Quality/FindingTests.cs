@@ -16,10 +16,7 @@ public sealed class FindingTests
     private static readonly Person Odd = new("Odd", 1.86f, 0.98f, 71);
 
     private static MarkerTake Clean(string scene, int number = 2) =>
-        Acts.Labelled(
-            Acts.Perform(scene, Odd, number),
-            new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false)
-        );
+        Acts.Labelled(Acts.Perform(scene, Odd, number), new MarkerSimulator.Settings(SpikesPerMinute: 0, Occlusion: false));
 
     [Theory]
     [LongData("lamp-walk")]
@@ -93,10 +90,7 @@ public sealed class FindingTests
     public void Quality_tells_better_from_worse()
     {
         var whole = Clean("lamp-walk");
-        var seen = Acts.Labelled(
-            Acts.Perform("lamp-walk", Odd, 2),
-            new MarkerSimulator.Settings(SpikesPerMinute: 30, MinimumCameras: 4)
-        );
+        var seen = Acts.Labelled(Acts.Perform("lamp-walk", Odd, 2), new MarkerSimulator.Settings(SpikesPerMinute: 30, MinimumCameras: 4));
         var (good, bad) = (MarkerQuality.Measure(whole), MarkerQuality.Measure(seen));
         Assert.Equal((0, 0d, 0), (good.OpenGaps, good.LongestGap, good.Spikes));
         Assert.True(bad.OpenGaps > 10 && bad.HiddenShare > 0.002 && bad.LongestGap > 0.1 && bad.Spikes > 3 && bad.Jitter > good.Jitter);

@@ -17,8 +17,7 @@ public sealed class HoldTests
 
     private static readonly Skeleton Lamplighter = Character("Lamplighter");
 
-    private static Motion Act(string scene, Person person, double rate = 120) =>
-        Acts.Perform(scene, person, 1, rate).Actors[0].Motion;
+    private static Motion Act(string scene, Person person, double rate = 120) => Acts.Perform(scene, person, 1, rate).Actors[0].Motion;
 
     private static Skeleton Character(string name) =>
         RoleFinder.Assign(

@@ -75,9 +75,7 @@ public class FilmCameraTests
         );
         Assert.Contains(
             "far apart",
-            Assert
-                .Throws<RefusedException>(() => FilmCamera.Locate(Standing, [.. Standing.Select(_ => (320.0, 240.0))], 640, 480))
-                .Message,
+            Assert.Throws<RefusedException>(() => FilmCamera.Locate(Standing, [.. Standing.Select(_ => (320.0, 240.0))], 640, 480)).Message,
             StringComparison.Ordinal
         );
     }

@@ -56,23 +56,17 @@ internal sealed class OddRequests(WebApplication studio)
         var asks = (await Endpoints()).Distinct().ToList();
         var faults = new ConcurrentBag<string>();
         var codes = new ConcurrentDictionary<HttpStatusCode, int>();
-        await Parallel.ForEachAsync(
-            asks,
-            new ParallelOptions { MaxDegreeOfParallelism = AtOnce },
-            async (ask, cancel) =>
+        await Parallel.ForEachAsync(asks, new ParallelOptions { MaxDegreeOfParallelism = AtOnce }, async (ask, cancel) =>
+        {
+            using var request = Build(ask, token);
+            using var response = await http.SendAsync(request, cancel);
+            codes.AddOrUpdate(response.StatusCode, 1, (_, n) => n + 1);
+            var said = (int)response.StatusCode < 400 ? "fine" : await response.Content.ReadAsStringAsync(cancel);
+            if ((int)response.StatusCode >= 500 || said.Trim().Length < 10 && said != "fine")
             {
-                using var request = Build(ask, token);
-                using var response = await http.SendAsync(request, cancel);
-                codes.AddOrUpdate(response.StatusCode, 1, (_, n) => n + 1);
-                var said = (int)response.StatusCode < 400 ? "fine" : await response.Content.ReadAsStringAsync(cancel);
-                if ((int)response.StatusCode >= 500 || said.Trim().Length < 10 && said != "fine")
-                {
-                    faults.Add(
-                        $"{(int)response.StatusCode} {ask.Method} {ask.Address} {string.Join('&', ask.Form)} {ask.File} {LastFault()}"
-                    );
-                }
+                faults.Add($"{(int)response.StatusCode} {ask.Method} {ask.Address} {string.Join('&', ask.Form)} {ask.File} {LastFault()}");
             }
-        );
+        });
 
         Assert.True(asks.Count > 600, $"{asks.Count} asked");
         Assert.True(

@@ -14,7 +14,14 @@ internal static class RowTimes
     /// <param name="line">Line of the first row.</param>
     /// <returns>The rate, frames a second, and the frame of each row; the first is 0.</returns>
     /// <exception cref="InvalidInputException">A time is repeated or runs backwards; names the line.</exception>
-    public static (double Rate, int[] Frames) Place(IReadOnlyList<double> times, double named, int points, string file, int line, List<string> warnings)
+    public static (double Rate, int[] Frames) Place(
+        IReadOnlyList<double> times,
+        double named,
+        int points,
+        string file,
+        int line,
+        List<string> warnings
+    )
     {
         if (times.Count < 2)
         {
@@ -30,7 +37,9 @@ internal static class RowTimes
                 throw new InvalidInputException(
                     file,
                     $"line {line + i + 1}",
-                    steps[i] == 0 ? $"the time {times[i]} s stands in two rows" : $"the time runs backwards, from {times[i]} s to {times[i + 1]} s"
+                    steps[i] == 0
+                        ? $"the time {times[i]} s stands in two rows"
+                        : $"the time runs backwards, from {times[i]} s to {times[i + 1]} s"
                 );
             }
         }
@@ -44,7 +53,12 @@ internal static class RowTimes
             var whole = Math.Max(1, Math.Round(step));
             off += Math.Abs(step - whole) > Off ? 1 : 0;
             missing += whole > 1 ? 1 : 0;
-            SampleBudget.Check($"{file}, line {line + i + 1}, with its gap of {steps[i]:0.###} s", at + whole + 1, points, SampleBudget.MarkerBytes);
+            SampleBudget.Check(
+                $"{file}, line {line + i + 1}, with its gap of {steps[i]:0.###} s",
+                at + whole + 1,
+                points,
+                SampleBudget.MarkerBytes
+            );
             frames[i + 1] = (int)(at += (long)whole);
         }
 
@@ -55,7 +69,9 @@ internal static class RowTimes
 
         if (off > 0)
         {
-            warnings.Add($"{off} of {times.Count} rows are not at a moment of {rate:0.###} frames a second; each is read as its nearest frame");
+            warnings.Add(
+                $"{off} of {times.Count} rows are not at a moment of {rate:0.###} frames a second; each is read as its nearest frame"
+            );
         }
 
         return (rate, frames);
