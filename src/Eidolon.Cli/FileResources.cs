@@ -36,9 +36,9 @@ internal sealed class FileResources : IResources
 
     public (CentroidTake Seen, CameraRing Ring) Pictures() => throw new RefusedException("no pictures are given");
 
-    public GloveTake Gloves(int subject) => Worn ?? throw new RefusedException("no gloves are given");
+    public GloveTake Gloves(int subject, int recording = 1) => Worn ?? throw new RefusedException("no gloves are given");
 
-    public FaceTake Face(int subject) => Seen ?? throw new RefusedException("no face is given");
+    public FaceTake Face(int subject, int recording = 1) => Seen ?? throw new RefusedException("no face is given");
 
     public Skeleton Character(int subject) => throw new RefusedException("no character is given");
 

@@ -132,13 +132,40 @@ public sealed class HandPageTests : IAsyncLifetime
         Assert.All((JsonArray)role.State.Last(HandOperations.Fingers.Name)!.Report["fingers"]!, f =>
             Assert.True((double)f!["seenFraction"]! > 0.95)
         );
-        // The same gloves again change nothing; others make the fingers out of date.
-        await Put(table.ToArray(), "gloves.csv");
-        Assert.True(takes.Open(take).Performers[0].State.UpToDate);
+        // Other gloves are a recording of their own, which an entry names; the first one is what it was.
+        await using var db = await _studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContextAsync();
+        Task<List<SampleStream>> Gloves() =>
+            db.Streams.AsNoTracking().Where(s => s.TakeId == take && s.Kind == StreamKind.Gloves).OrderBy(s => s.Id).ToListAsync();
+        var first = Assert.Single(await Gloves());
         table = new MemoryStream();
         GloveCsv.Write(table, GloveSimulator.Measure(motion, 4));
         await Put(table.ToArray(), "gloves.csv");
-        Assert.True(takes.Open(take).Performers[0].State.OutOfDate);
+        var both = await Gloves();
+        Assert.Equal([1, 2], both.Select(RideAlong.NumberOf));
+        Assert.Equal((first.Id, first.Content), (both[0].Id, both[0].Content));
+        Assert.NotEqual(first.Content, both[1].Content);
+        int? Used() =>
+            (int?)
+                takes.Open(take).Performers[0].State.Node.Entries.Single(e => e.Operation == HandOperations.Fingers.Name).Parameters[
+                    "recording"
+                ];
+        await Asking.Until(() => Used() == 2 && takes.Open(take).Performers[0].State.UpToDate);
+        // The one that is used stays; undone, the wrong file can be removed, and the first is there as it came.
+        var rides = scope.ServiceProvider.GetRequiredService<RideImport>();
+        var refused = await Assert.ThrowsAsync<RefusedException>(() => rides.Remove(take, both[1].Id));
+        Assert.Contains("is used", refused.Message, StringComparison.Ordinal);
+        takes.Keep(take, new TakeBackEntry());
+        Assert.Null(Used());
+        Assert.True(takes.Open(take).Performers[0].State.UpToDate);
+        await rides.Remove(take, both[1].Id);
+        Assert.Equal(first.Content, Assert.Single(await Gloves()).Content);
+        // An entry that names a recording which is gone says so, and the take still opens.
+        takes.Keep(take, new AddEntries(HandOperations.Fingers.Name, new JsonObject { ["from"] = "gloves" }));
+        var named = Assert.Throws<RefusedException>(() =>
+            takes.Keep(take, new AddEntries(HandOperations.Fingers.Name, new JsonObject { ["from"] = "gloves", ["recording"] = 2 }))
+        );
+        Assert.Contains("recording 2", named.Message, StringComparison.Ordinal);
+        takes.Keep(take, new TakeBackEntry());
         takes.Keep(take, new TakeBackEntry());
     }
 

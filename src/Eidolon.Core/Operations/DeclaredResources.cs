@@ -27,9 +27,9 @@ internal sealed class DeclaredResources(IResources all, IReadOnlyCollection<Reso
 
     public (CentroidTake Seen, CameraRing Ring) Pictures() => Of(new(ResourceKind.Pictures)).Pictures();
 
-    public GloveTake Gloves(int subject) => Of(new(ResourceKind.Gloves, subject)).Gloves(subject);
+    public GloveTake Gloves(int subject, int recording = 1) => Of(new(ResourceKind.Gloves, subject, recording)).Gloves(subject, recording);
 
-    public FaceTake Face(int subject) => Of(new(ResourceKind.Face, subject)).Face(subject);
+    public FaceTake Face(int subject, int recording = 1) => Of(new(ResourceKind.Face, subject, recording)).Face(subject, recording);
 
     public Skeleton Character(int subject) => Of(new(ResourceKind.Character, subject)).Character(subject);
 

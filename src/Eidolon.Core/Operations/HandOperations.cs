@@ -11,13 +11,16 @@ public static class HandOperations
     /// <summary>Cut-off of a face's smoothing when nothing is said, hertz: a blink keeps its depth.</summary>
     public const double FaceHertz = 12;
 
+    /// <summary>Parameter: which of several recordings of gloves or of a face is used, from 1.</summary>
+    public const string Recording = "recording";
+
     private const string Gloves = "gloves";
 
     private const string SolveFirst = "solve the body first: hands and face ride along with it";
 
     /// <summary>
-    /// Puts fingers on the body. Parameters: from ("markers", or "gloves"), offset (seconds from the beginning of the body's recording to the gloves', 0), open
-    /// and fist ([first, last] frames of the gloves' recording; found when left out).
+    /// Puts fingers on the body. Parameters: from ("markers", or "gloves"), offset (seconds from the beginning of the body's recording to the gloves', 0), recording (which
+    /// of several gloves' recordings, 1), open and fist ([first, last] frames of the gloves' recording; found when left out).
     /// </summary>
     public static Operation Fingers { get; } =
         new("hands", 1, NodeKind.Solve, "Solve", "Find the fingers", (input, p, c) =>
@@ -28,7 +31,7 @@ public static class HandOperations
                     ? GloveSolver.Solve(
                         data.Motion,
                         who.Body.Stature,
-                        c.Resources.Gloves(c.Scope.Subject),
+                        c.Resources.Gloves(c.Scope.Subject, p.Whole(Recording, 1)),
                         p.Number("offset", 0) - (data.Motion.FirstFrame / data.Motion.FrameRate),
                         Range(p, "open"),
                         Range(p, "fist"),
@@ -47,20 +50,20 @@ public static class HandOperations
             Once = true,
             Reads = (scope, p) =>
                 p.Text("from") == Gloves
-                    ? [new(ResourceKind.Performer, scope.Subject), new(ResourceKind.Gloves, scope.Subject)]
+                    ? [new(ResourceKind.Performer, scope.Subject), new(ResourceKind.Gloves, scope.Subject, p.Whole(Recording, 1))]
                     : [new(ResourceKind.Performer, scope.Subject), new(ResourceKind.MarkerSet)],
             FitsRecipe = p => p["open"] is null && p["fist"] is null && p["offset"] is null,
         };
 
     /// <summary>
     /// Lays the face's weights on the body's frames. Parameters: offset (seconds from the beginning of the body's recording to the face's; found by the clap or the
-    /// jaw when left out), smooth (hertz; 0 leaves the weights as they are).
+    /// jaw when left out), recording (which of several, 1), smooth (hertz; 0 leaves the weights as they are).
     /// </summary>
     public static Operation Face { get; } =
         new("face", 1, NodeKind.Solve, "Solve", "Lay the face on", (input, p, c) =>
         {
             var data = input.Moving(SolveFirst);
-            var face = c.Resources.Face(c.Scope.Subject);
+            var face = c.Resources.Face(c.Scope.Subject, p.Whole(Recording, 1));
             var begins = data.Motion.FirstFrame / data.Motion.FrameRate;
             var found = FaceLag.Find(data.Motion, face, begins);
             var given = p["offset"] is not null;
@@ -102,7 +105,7 @@ public static class HandOperations
         })
         {
             Once = true,
-            Reads = (scope, _) => [new(ResourceKind.Face, scope.Subject)],
+            Reads = (scope, p) => [new(ResourceKind.Face, scope.Subject, p.Whole(Recording, 1))],
             FitsRecipe = p => p["offset"] is null,
         };
 

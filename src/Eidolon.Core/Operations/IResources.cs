@@ -35,12 +35,14 @@ public interface IResources
     (CentroidTake Seen, CameraRing Ring) Pictures();
 
     /// <summary>What a performer's gloves measured in the take.</summary>
-    /// <exception cref="RefusedException">None were worn.</exception>
-    GloveTake Gloves(int subject);
+    /// <param name="recording">Which of several recordings, from 1.</param>
+    /// <exception cref="RefusedException">None were worn, or that recording is gone.</exception>
+    GloveTake Gloves(int subject, int recording = 1);
 
     /// <summary>What a face tracker saw of a performer in the take.</summary>
-    /// <exception cref="RefusedException">No face was recorded.</exception>
-    FaceTake Face(int subject);
+    /// <param name="recording">Which of several recordings, from 1.</param>
+    /// <exception cref="RefusedException">No face was recorded, or that recording is gone.</exception>
+    FaceTake Face(int subject, int recording = 1);
 
     /// <summary>A character's skeleton with roles.</summary>
     Skeleton Character(int subject);

@@ -36,4 +36,5 @@ public enum ResourceKind
 
 /// <summary>One resource, by what it is and, where there are several, whose.</summary>
 /// <param name="Id">The subject's id; 0 where the take has only one.</param>
-public readonly record struct ResourceKey(ResourceKind Kind, int Id = 0);
+/// <param name="Recording">Which of several recordings of one kind and subject, from 1.</param>
+public readonly record struct ResourceKey(ResourceKind Kind, int Id = 0, int Recording = 1);

@@ -40,8 +40,8 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
             ResourceKind.References => Hash(Performing),
             ResourceKind.Props => ContentHash.Of(string.Join('|', PropParts.Select(p => ContentHash.Text(Markers(p.SubjectId))))),
             ResourceKind.Pictures => PicturesHash(),
-            ResourceKind.Gloves => ParseHash(Stream(StreamKind.Gloves, key.Id).Content),
-            ResourceKind.Face => ParseHash(Stream(StreamKind.Face, key.Id).Content),
+            ResourceKind.Gloves => ParseHash(Stream(StreamKind.Gloves, key.Id, key.Recording).Content),
+            ResourceKind.Face => ParseHash(Stream(StreamKind.Face, key.Id, key.Recording).Content),
             ResourceKind.Character => ParseHash(Version(key.Id).Content),
             ResourceKind.Prop => Markers(key.Id),
             _ => throw new NotSupportedException($"{key.Kind} has no hash"),
@@ -73,16 +73,16 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
         return (new SampleStore(db).ReadCentroids(stream, ring.Count, Take.Name), ring);
     }
 
-    public GloveTake Gloves(int subject)
+    public GloveTake Gloves(int subject, int recording = 1)
     {
         using var db = factory.CreateDbContext();
-        return new SampleStore(db).ReadGloves(Stream(StreamKind.Gloves, subject), Take.Name);
+        return new SampleStore(db).ReadGloves(Stream(StreamKind.Gloves, subject, recording), Take.Name);
     }
 
-    public FaceTake Face(int subject)
+    public FaceTake Face(int subject, int recording = 1)
     {
         using var db = factory.CreateDbContext();
-        return new SampleStore(db).ReadFace(Stream(StreamKind.Face, subject), Take.Name);
+        return new SampleStore(db).ReadFace(Stream(StreamKind.Face, subject, recording), Take.Name);
     }
 
     public Skeleton Character(int subject)
@@ -214,11 +214,17 @@ public sealed class TakeResources(IDbContextFactory<EidolonDb> factory, Resource
             : throw new RefusedException("no marker set is chosen: choose one on the take's slate, or one for the production");
     }
 
-    private SampleStream Stream(StreamKind kind, int subject) =>
-        Take.Streams.Find(s => s.Kind == kind && s.SubjectId == subject)
-        ?? throw new RefusedException(
-            kind == StreamKind.Gloves ? "no gloves were recorded in this take" : "no face was recorded in this take"
-        );
+    private SampleStream Stream(StreamKind kind, int subject, int recording)
+    {
+        var name = kind == StreamKind.Gloves ? StreamNames.Gloves(subject, recording) : StreamNames.Face(subject, recording);
+        return Take.Streams.Find(s => s.Kind == kind && s.Name == name)
+            ?? throw new RefusedException(
+                recording > 1
+                    ? $"recording {recording} of {(kind == StreamKind.Gloves ? "the gloves" : "the face")} is gone: choose another one"
+                : kind == StreamKind.Gloves ? "no gloves were recorded in this take"
+                : "no face was recorded in this take"
+            );
+    }
 
     private UInt128 PicturesHash()
     {

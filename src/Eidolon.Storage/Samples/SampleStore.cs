@@ -218,12 +218,12 @@ public sealed class SampleStore(EidolonDb db)
         );
 
     /// <summary>Stores what a performer's gloves measured.</summary>
-    public Task WriteGloves(int takeId, int subject, GloveTake take, CancellationToken cancel = default) =>
+    public Task WriteGloves(int takeId, int subject, GloveTake take, CancellationToken cancel = default, int recording = 1) =>
         WriteTable(
             takeId,
             subject,
             StreamKind.Gloves,
-            StreamNames.Gloves(subject),
+            StreamNames.Gloves(subject, recording),
             take.FrameRate,
             take.FrameCount,
             [],
@@ -232,12 +232,12 @@ public sealed class SampleStore(EidolonDb db)
         );
 
     /// <summary>Stores what a tracker saw of a performer's face.</summary>
-    public Task WriteFace(int takeId, int subject, FaceTake take, CancellationToken cancel = default) =>
+    public Task WriteFace(int takeId, int subject, FaceTake take, CancellationToken cancel = default, int recording = 1) =>
         WriteTable(
             takeId,
             subject,
             StreamKind.Face,
-            StreamNames.Face(subject),
+            StreamNames.Face(subject, recording),
             take.FrameRate,
             take.FrameCount,
             take.Names,

@@ -1,3 +1,5 @@
+using System.Globalization;
+
 namespace Eidolon.Storage.Samples;
 
 /// <summary>What streams are called within a take. Devices name their own.</summary>
@@ -16,10 +18,18 @@ public static class StreamNames
     public static string Suit(int subject) => $"suit-{subject}";
 
     /// <summary>The gloves that a performer wore.</summary>
-    public static string Gloves(int subject) => $"gloves-{subject}";
+    /// <param name="recording">From 1: what is imported beside a recording is one of its own.</param>
+    public static string Gloves(int subject, int recording = 1) => Numbered($"gloves-{subject}", recording);
 
     /// <summary>A performer's face.</summary>
-    public static string Face(int subject) => $"face-{subject}";
+    /// <inheritdoc cref="Gloves"/>
+    public static string Face(int subject, int recording = 1) => Numbered($"face-{subject}", recording);
+
+    /// <summary>Which of several recordings a stream of gloves or of a face is, from 1.</summary>
+    public static int RecordingOf(string stream) =>
+        stream.Split('-') is [_, _, var number] && int.TryParse(number, CultureInfo.InvariantCulture, out var n) ? n : 1;
+
+    private static string Numbered(string name, int recording) => recording == 1 ? name : $"{name}-{recording}";
 
     /// <summary>A film of a performer, counted from 1.</summary>
     public static string Film(int subject, int number) => $"film-{subject}-{number}";

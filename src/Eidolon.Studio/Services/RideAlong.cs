@@ -5,6 +5,7 @@ using Eidolon.Core.Operations;
 using Eidolon.Core.Quality;
 using Eidolon.Core.Skeletons;
 using Eidolon.Storage.Model;
+using Eidolon.Storage.Samples;
 
 namespace Eidolon.Studio.Services;
 
@@ -14,12 +15,29 @@ public sealed record RideAlong(
     OpenTake.Role Role,
     bool Several,
     int MarkersOn,
-    SampleStream? Gloves,
-    SampleStream? Face,
+    IReadOnlyList<SampleStream> AllGloves,
+    IReadOnlyList<SampleStream> AllFaces,
     JsonObject? HandsSaid,
     JsonObject? FaceSaid
 )
 {
+    /// <summary>The gloves that are used, or would be; null where none were worn.</summary>
+    public SampleStream? Gloves => Used(AllGloves, HandOperations.Fingers);
+
+    /// <summary>The face that is used, or would be; null where none was recorded.</summary>
+    public SampleStream? Face => Used(AllFaces, HandOperations.Face);
+
+    /// <summary>Which of several recordings a stream is, from 1.</summary>
+    public static int NumberOf(SampleStream stream) => StreamNames.RecordingOf(stream.Name);
+
+    /// <summary>The one that an entry names; without an entry the newest.</summary>
+    private SampleStream? Used(IReadOnlyList<SampleStream> all, Operation operation)
+    {
+        var entry = Role.State.Node.Entries.LastOrDefault(e => e.On && e.Operation == operation.Name);
+        var used = entry is null || all.Count == 0 ? 0 : RideImport.Uses(entry.Parameters.ToJsonString(), all[0].Kind);
+        return all.FirstOrDefault(s => NumberOf(s) == used) ?? (all.Count > 0 ? all[^1] : null);
+    }
+
     /// <summary>The solve has fingers.</summary>
     public bool HasFingers => Role.Motion is { } m && HandSkeleton.HasFingers(m.Skeleton);
 
@@ -68,8 +86,8 @@ public sealed record RideAlong(
                 role,
                 open.Performers.Count > 1,
                 On(open, role, set),
-                streams.FirstOrDefault(s => s.Kind == StreamKind.Gloves && s.SubjectId == role.Subject.Id),
-                streams.FirstOrDefault(s => s.Kind == StreamKind.Face && s.SubjectId == role.Subject.Id),
+                Recordings(streams, StreamKind.Gloves, role.Subject.Id),
+                Recordings(streams, StreamKind.Face, role.Subject.Id),
                 role.State.Last(HandOperations.Fingers.Name)?.Report
                     ?? role.State.Last(FilmOperation.Solve.Name)?.Report["hands"] as JsonObject,
                 role.State.Last(HandOperations.Face.Name)?.Report
@@ -78,6 +96,9 @@ public sealed record RideAlong(
 
     /// <summary>Fingers that cannot be where they were seen, and stretches in which the face was hidden.</summary>
     public static IReadOnlyList<Finding> Findings(OpenTake.Role role) => [.. FingerFindings(role), .. FaceFindings(role)];
+
+    private static IReadOnlyList<SampleStream> Recordings(IReadOnlyList<SampleStream> streams, StreamKind kind, int subject) =>
+        [.. streams.Where(s => s.Kind == kind && s.SubjectId == subject).OrderBy(NumberOf)];
 
     private static int On(OpenTake open, OpenTake.Role role, MarkerSet set)
     {

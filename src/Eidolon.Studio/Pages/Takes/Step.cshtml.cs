@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using Eidolon.Core;
 using Eidolon.Core.Markers;
+using Eidolon.Core.Operations;
 using Eidolon.Core.Quality;
 using Eidolon.Storage.Ledger;
 using Eidolon.Storage.Model;
@@ -218,9 +219,45 @@ public sealed partial class StepModel(
 
             using var bytes = new MemoryStream();
             await file.CopyToAsync(bytes, cancel);
-            await rideImport.Put(Id, performer, bytes.ToArray(), Path.GetFileName(file.FileName), cancel);
+            var (operation, recording) = await rideImport.Put(Id, performer, bytes.ToArray(), Path.GetFileName(file.FileName), cancel);
+            await Use(performer, operation, recording, cancel);
         }
         catch (Exception e) when (e is RefusedException or InvalidInputException)
+        {
+            TempData["error"] = Sentence(e.Message);
+        }
+
+        return RedirectToPage(new { id = Id, step = Step });
+    }
+
+    /// <summary>Where a recording of that kind is used already, the new one takes its place: an entry says so, and can be undone.</summary>
+    private async Task Use(int performer, Operation operation, int recording, CancellationToken cancel)
+    {
+        var open = takes.Open(Id);
+        var role = open.Performers.FirstOrDefault(p => p.Subject.Id == performer);
+        var before = role?.State.Node.Entries.LastOrDefault(e => e.On && e.Operation == operation.Name)?.Parameters;
+        if (before is null || (operation.Name == HandOperations.Fingers.Name && (string?)before["from"] != "gloves"))
+        {
+            return;
+        }
+
+        var parameters = (JsonObject)before.DeepClone();
+        parameters[HandOperations.Recording] = recording;
+        // What was said of the moment was said of the other recording.
+        parameters.Remove("offset");
+        parameters.Remove("open");
+        parameters.Remove("fist");
+        await ledger.Add(Owner, open.Take.Name, operation.Name, parameters, role!.Node.Id, null, cancel);
+    }
+
+    /// <summary>Removes an imported table that nothing uses.</summary>
+    public async Task<IActionResult> OnPostRemoveRecordingAsync(int stream, CancellationToken cancel)
+    {
+        try
+        {
+            await rideImport.Remove(Id, stream, cancel);
+        }
+        catch (RefusedException e)
         {
             TempData["error"] = Sentence(e.Message);
         }
