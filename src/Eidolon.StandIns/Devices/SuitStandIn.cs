@@ -32,6 +32,21 @@ public sealed class SuitStandIn : StandInDevice
         }
     }
 
+    /// <summary>What the sensors measure when the movement is gone back through: it turns the other way; accelerations and the field are the same.</summary>
+    private static Span<float> Backwards(ReadOnlySpan<float> values)
+    {
+        var back = values.ToArray();
+        for (var sensor = 0; sensor < back.Length; sensor += SuitSensors.Values)
+        {
+            for (var axis = 0; axis < 3; axis++)
+            {
+                back[sensor + axis] = -back[sensor + axis];
+            }
+        }
+
+        return back;
+    }
+
     public override int Payload(int source, double time, Span<byte> payload)
     {
         lock (_lock)
@@ -42,6 +57,11 @@ public sealed class SuitStandIn : StandInDevice
             }
 
             var values = _values.AsSpan(Scenes.Frame(time, _seconds, Rate, _values.Length / _width) * _width, _width);
+            if (Scenes.Back(time, _seconds))
+            {
+                values = Backwards(values);
+            }
+
             var size = FloatPayload.Write(payload, values);
             if (Broken("sensor-slipped"))
             {
