@@ -11,6 +11,9 @@ public sealed class DeviceGate(double rate)
     /// <summary>After so long without a good packet another sender, count or clock is believed, seconds.</summary>
     public const double Silence = 1;
 
+    /// <summary>A source that was silent for longer than this paused: what it counted meanwhile was not on its way and is not lost, seconds.</summary>
+    public const double Pause = 10;
+
     /// <summary>How far the device's clock may be from where it was expected, seconds.</summary>
     public const double ClockTolerance = 2;
 
@@ -91,7 +94,7 @@ public sealed class DeviceGate(double rate)
         }
 
         why = "its count jumped: packets are left out until it goes on steadily";
-        lost = ahead - 1;
+        lost = at - last.At > Pause ? 0 : ahead - 1;
         return ahead <= (8 * rate * (at - last.At + ClockTolerance)) + 64;
     }
 

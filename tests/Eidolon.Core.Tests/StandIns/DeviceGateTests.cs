@@ -91,6 +91,24 @@ public sealed class DeviceGateTests
     }
 
     [Fact]
+    public void A_source_that_paused_for_long_has_lost_nothing()
+    {
+        var (sequence, clock) = (0L, 10.0);
+        Play(100, ref sequence, ref clock);
+        foreach (var (seconds, missing) in new[] { (4.0, 480), (3600, 0) })
+        {
+            _now += seconds;
+            clock += seconds;
+            sequence += (long)(seconds * Rate);
+            Assert.Equal(string.Empty, _gate.Judge(Packet(sequence++, clock), _now, "device", out var lost));
+            Assert.Equal(missing, lost);
+            clock += 1 / Rate;
+            _now += 1 / Rate;
+            Play(20, ref sequence, ref clock);
+        }
+    }
+
+    [Fact]
     public void A_device_started_anew_is_heard_at_once_when_its_clock_goes_on()
     {
         var (sequence, clock) = (5000L, 10.0);
