@@ -14,7 +14,7 @@ namespace Eidolon.Studio.Lanes;
 internal static class SceneLanes
 {
     /// <summary>What is planted in a track's motion: the same at every look.</summary>
-    private static readonly Kept<UInt128, IReadOnlyList<PointContact>> _planted = new(200);
+    private static readonly MemoCache<UInt128, IReadOnlyList<PointContact>> _planted = new(4_000_000, p => p.Count * 64L);
 
     public static JsonArray Build(OpenScene open, string step)
     {

@@ -18,7 +18,7 @@ public sealed class FitDesk(IServiceScopeFactory scopes)
     /// <summary>Poses of the take in which a body is looked at, evenly over it.</summary>
     private const int Looks = 24;
 
-    private readonly Kept<(int, string), Sitting> _sittings = new(8);
+    private readonly MemoCache<(int, string), Sitting> _sittings = new(200_000_000, s => 12L * s.Markers.Positions.Length);
 
     /// <summary>A performer and the take they were measured from.</summary>
     /// <param name="Frames">Frames of the take that are looked at.</param>

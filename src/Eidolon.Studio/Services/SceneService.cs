@@ -13,7 +13,9 @@ namespace Eidolon.Studio.Services;
 /// <summary>Scenes as the pages need them.</summary>
 public sealed class SceneService(IDbContextFactory<EidolonDb> factory, LedgerBook book, SubjectLibrary library)
 {
-    private static readonly Kept<(UInt128, int, int?), IReadOnlyList<string>> _words = new(200);
+    private static readonly MemoCache<(UInt128, int, int?), IReadOnlyList<string>> _words = new(500_000, w =>
+        w.Sum(x => 40L + (2 * x.Length))
+    );
 
     /// <exception cref="RefusedException">There is no such scene.</exception>
     public OpenScene Open(int id)

@@ -32,6 +32,9 @@ public sealed class SolvePair
             value.ToString(Unit is "" or "frames" ? "0" : "0.0", System.Globalization.CultureInfo.InvariantCulture);
     }
 
+    /// <summary>Bytes of the comparison and of the two motions it keeps.</summary>
+    public long Bytes => (4L * (Difference.Apart.Length + _worst.Length)) + (28L * (A.Motion.Rotations.Length + B.Motion.Rotations.Length));
+
     public SolveStates.Found A { get; }
 
     public SolveStates.Found B { get; }

@@ -11,16 +11,22 @@ namespace Eidolon.Studio.Services;
 /// <summary>Findings and measures by content: worked out once, asked for often.</summary>
 public sealed class StateNotes
 {
-    private const int Most = 64;
+    /// <summary>Bytes of what is known of each kind.</summary>
+    private const long Most = 16_000_000;
 
     /// <summary>Up to so many samples a note is worked out while the page waits: less than half a second.</summary>
     private const int Quick = 1_200_000;
 
-    private readonly Kept<(UInt128, UInt128), MarkerNote> _markers = new(Most);
-    private readonly Kept<(UInt128, UInt128), MotionQuality> _motions = new(Most);
-    private readonly Kept<UInt128, IReadOnlyList<(int Body, Finding Finding)>> _encounters = new(Most);
-    private readonly Kept<(UInt128, UInt128), IReadOnlyList<Gap>[]> _gaps = new(Most);
-    private readonly Kept<(UInt128, UInt128), IReadOnlyList<Finding>> _films = new(Most);
+    private readonly MemoCache<(UInt128, UInt128), MarkerNote> _markers = new(Most, n => Size(n.Findings));
+    private readonly MemoCache<(UInt128, UInt128), MotionQuality> _motions = new(Most, q => 4096 + Size(q.Findings));
+    private readonly MemoCache<UInt128, IReadOnlyList<(int Body, Finding Finding)>> _encounters = new(Most, f => f.Count * EachFinding);
+    private readonly MemoCache<(UInt128, UInt128), IReadOnlyList<Gap>[]> _gaps = new(Most, g => g.Sum(m => 32L + (8 * m.Count)));
+    private readonly MemoCache<(UInt128, UInt128), IReadOnlyList<Finding>> _films = new(Most, Size);
+
+    /// <summary>Bytes of a Finding with its words.</summary>
+    private const long EachFinding = 300;
+
+    private static long Size(IReadOnlyList<Finding> findings) => findings.Count * EachFinding;
 
     /// <summary>What is known of the markers' samples.</summary>
     private sealed record MarkerNote(IReadOnlyList<Finding> Findings, MarkerQuality? Quality);
@@ -111,7 +117,14 @@ public sealed class StateNotes
         }
 
         var key = ContentHash.Of(
-            string.Join('|', roles.Select(r => $"{r.State.Shown}{r.Node.TargetId}").Concat(props.Select(p => $"{p.State.Shown}")))
+            string.Join(
+                '|',
+                roles
+                    .Select(r =>
+                        $"{r.State.Shown} {r.Subject.Id} {r.Character!.Name} {BodyKey(open, ResourceKind.Character, r.Node.TargetId)}"
+                    )
+                    .Concat(props.Select(p => $"{p.State.Shown} {p.Subject.Name} {BodyKey(open, ResourceKind.Prop, p.Subject.Id)}"))
+            )
         );
         var met = _encounters.Of(key, () =>
             EncounterMeasure.Findings(
@@ -127,6 +140,19 @@ public sealed class StateNotes
             )
         );
         return [.. notes.Select((n, i) => n with { OfSolve = [.. n.OfSolve, .. met.Where(m => m.Body == i).Select(m => m.Finding)] })];
+    }
+
+    /// <summary>Content of a character's volumes or of a prop's shape; nothing where it is gone.</summary>
+    private static UInt128? BodyKey(OpenTake open, ResourceKind kind, int subject)
+    {
+        try
+        {
+            return open.Resources.Hash(new ResourceKey(kind, subject));
+        }
+        catch (Core.RefusedException)
+        {
+            return null;
+        }
     }
 
     private static EncounterProp? Prop(OpenTake open, OpenTake.Role prop)
