@@ -82,6 +82,40 @@ public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio, pai
     }
 
     [Fact]
+    public void A_pose_that_is_not_there_costs_neither_the_view_nor_the_figure_and_nothing_is_drawn_while_nothing_moves()
+    {
+        Browser.Open("/scenes/1/assemble");
+        Browser.Until("return eidolon.stage.figures.length > 0 && !eidolon.stage.dirty", "the figures");
+        const string View = "[...eidolon.stage.camera.position.toArray(), ...eidolon.stage.controls.target.toArray()]";
+        // As a motion of another length leaves it, or a piece that has not come.
+        Browser.Js(
+            """
+            const s = eidolon.stage, at = eidolon.clock.frame + 5; window.before = s.pacing.frames;
+            for (const f of s.figures) f.data.fill(NaN, at * f.stride, (at + 1) * f.stride);
+            eidolon.clock.set(at)
+            """
+        );
+        Browser.Until("return eidolon.stage.pacing.frames > before && !eidolon.stage.dirty", "a picture");
+        Assert.True((bool)Browser.Js($"return {View}.every(Number.isFinite)")!, "the view is lost");
+        Assert.True(
+            (bool)
+                Browser.Js(
+                    "return eidolon.stage.figures.every(f => Number.isFinite(f.bones[f.info.pelvis].getWorldPosition(f.group.position.clone()).x))"
+                )!
+        );
+        Browser.Js("eidolon.clock.step(1); window.before = eidolon.stage.pacing.frames");
+        Browser.Until("return eidolon.stage.pacing.frames > before && !eidolon.stage.dirty", "the next picture");
+        Assert.True((bool)Browser.Js($"return {View}.every(Number.isFinite)")!);
+
+        // Whole and at rest: five seconds without a picture.
+        Browser.Until("return !eidolon.stage.pacing.owed && !eidolon.stage.dirty", "the last picture to be whole");
+        var drawn = Browser.Driver.ExecuteAsyncScript(
+            "const done = arguments[0], n = eidolon.stage.pacing.frames; setTimeout(() => done(eidolon.stage.pacing.frames - n), 5000)"
+        );
+        Assert.Equal(0L, drawn);
+    }
+
+    [Fact]
     public void A_stage_that_does_not_come_says_so_and_offers_again()
     {
         var chrome = (ChromeDriver)Browser.Driver;

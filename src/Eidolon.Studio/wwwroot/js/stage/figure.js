@@ -215,6 +215,8 @@ export class Figure {
     const f = this.arrived(Math.min(frame, this.info.frames - 1)),
       at = this.held ? 0 : f * this.stride,
       d = this.held?.pose ?? this.data;
+    // A pose that is not whole (its samples are not there, or are of a motion of another length) is not shown: the one before it stays.
+    if (!Number.isFinite(d[at] + d[at + this.stride - 1])) return;
     for (let j = 0; j < this.bones.length; j++) {
       const k = at + 3 + j * 4;
       this.bones[j].quaternion.set(d[k], d[k + 1], d[k + 2], d[k + 3]);

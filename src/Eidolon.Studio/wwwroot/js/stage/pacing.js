@@ -12,7 +12,7 @@ export class Pacing {
     this._drew = 0;
     this._drawn = 0;
     this._shadowless = 0;
-    this._owed = false;
+    this.owed = false;
     stage.clock?.addEventListener("frame", () => this.change());
     stage.clock?.addEventListener("state", () => this.ask());
   }
@@ -51,7 +51,7 @@ export class Pacing {
     if (this.stage.clock?.playing) this.ask();
     this.measure(now);
     if (this._hold) return;
-    const due = this._dirty || (this._owed && now - this._drawn > 250);
+    const due = this._dirty || (this.owed && now - this._drawn > 250);
     if (due && now >= this._rest) {
       this._drew = now;
       this.inTime(now);
@@ -60,7 +60,7 @@ export class Pacing {
       this.stage.draw();
     }
     // Once more: to measure what it cost, or because it is not drawn (whole) yet.
-    if (this._drew || this._dirty || this._owed) this.ask();
+    if (this._drew || this._dirty || this.owed) this.ask();
   }
 
   // Where a picture takes long (no graphics card), as long again is left to the rest of the machine.
@@ -81,7 +81,7 @@ export class Pacing {
     }
     this._shadowless = late && this._shadowless < 2 ? this._shadowless + 1 : 0;
     this._drawn = now;
-    this._owed = late;
+    this.owed = late;
     this.stage.renderer.shadowMap.autoUpdate = this._shadowless === 0;
   }
 }

@@ -471,6 +471,8 @@ export class Stage extends EventTarget {
     }
     if (this.follow) {
       const c = this.centre();
+      // The view goes nowhere that is no place: it would never come back from there.
+      if (!Number.isFinite(c.x + c.y + c.z)) c.copy(this._lastCentre ?? this.controls.target);
       if (this._lastCentre) {
         const d = c.clone().sub(this._lastCentre);
         if (!this.near) d.setY(0);
