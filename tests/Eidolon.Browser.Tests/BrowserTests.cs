@@ -64,7 +64,8 @@ public sealed class BrowserTests : TakePage, IClassFixture<DemoStudio>
         Cast("Tobi", "Lamplighter");
     }
 
-    [Fact]
+    // The long run has this beside the first journey, which goes the same way.
+    [Fact, Trait(LongRun.Run, LongRun.Long)]
     public void A_take_goes_from_record_to_a_downloaded_file()
     {
         Browser.Open("/record");

@@ -17,6 +17,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Eidolon.Studio.Tests;
 
 /// <summary>Films through the pages: brought in with their cameras, seen at Solve, two solves compared.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class FilmPageTests(DemoStudio studio) : IClassFixture<DemoStudio>
 {
     private int Take(string name)

@@ -13,6 +13,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Eidolon.Studio.Tests;
 
 /// <summary>Jobs of the real studio: stopped ones keep nothing, a Recipe is kept as a whole or not at all.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class JobTests(DemoStudio studio) : IClassFixture<DemoStudio>
 {
     private EidolonDb Db() => studio.Services.GetRequiredService<IDbContextFactory<EidolonDb>>().CreateDbContext();

@@ -7,6 +7,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Eidolon.Studio.Tests;
 
 /// <summary>Who drives whom while it happens.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class LiveCharacterTests(DemoStudio studio) : IClassFixture<DemoStudio>
 {
     [Fact]

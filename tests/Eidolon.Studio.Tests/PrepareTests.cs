@@ -22,6 +22,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Eidolon.Studio.Tests;
 
 /// <summary>Characters are made ready, kept and locked; their maps serve rigs alike; a cast is given to a whole day; a report tells what came of it.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class PrepareTests(DemoStudio studio) : IClassFixture<DemoStudio>, IDisposable
 {
     private readonly HttpClient _http = new() { BaseAddress = new Uri(studio.Address) };

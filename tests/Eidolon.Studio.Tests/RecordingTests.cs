@@ -9,6 +9,7 @@ using Eidolon.StandIns.People;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
 using Eidolon.Storage.Samples;
+using Eidolon.Studio.Jobs;
 using Eidolon.Studio.Live;
 using Eidolon.Studio.Live.Devices;
 using Eidolon.Studio.Services;
@@ -92,6 +93,7 @@ public sealed class RecordingTests(DemoStudio studio) : IClassFixture<DemoStudio
             Assert.True(await db.Streams.Where(c => c.TakeId == id && c.Name == stream).SumAsync(c => c.FrameCount) > 40, stream);
         }
 
+        await Asking.Until(() => db.Jobs.AsNoTracking().Any(j => j.TakeId == id && j.Kind == JobKinds.Unpack && j.State == JobState.Done));
         // The take can be solved from whatever was on: who is first on the slate wore the suit and was filmed.
         using (var scope = studio.Services.CreateScope())
         {

@@ -31,6 +31,8 @@ public sealed class Browser : IDisposable
         }
 
         Command("Browser.setDownloadBehavior", ("behavior", downloads is null ? "default" : "allow"), ("downloadPath", downloads));
+        // Pages behave as if they were looked at, whichever window has the keyboard.
+        Command("Emulation.setFocusEmulationEnabled", ("enabled", true));
         Size(1280, 800);
         if (!paints)
         {

@@ -52,8 +52,8 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
         if (state.Content is not { } content)
         {
             throw new RefusedException(
-                state.Reason.Length > 0 ? state.Reason
-                : state.OutOfDate ? "It is out of date: bring it up to date first"
+                OutOfDate(state) ? "it is out of date: bring it up to date first"
+                : state.Reason.Length > 0 ? state.Reason
                 : "nothing was made here yet"
             );
         }
@@ -64,6 +64,9 @@ public sealed class LedgerRunner(INodeSource nodes, IResultStore results)
             [.. state.Node.Inputs.Select(i => (Look(i).Content ?? 0))]
         );
     }
+
+    /// <summary>Only time is missing, here or where it stands on something that is out of date.</summary>
+    private bool OutOfDate(NodeState state) => state.OutOfDate || state.Node.Inputs.Any(i => OutOfDate(Look(i)));
 
     /// <summary>The value after a node's first entries, counting those that are off; null when one of them did not run.</summary>
     public NodeValue? ValueAfter(int node, int entries, CancellationToken cancel = default)

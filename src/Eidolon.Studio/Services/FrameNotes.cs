@@ -51,13 +51,8 @@ public sealed class FrameNotes(EidolonDb db, TimeProvider time)
     /// <returns>What it was, so that it can be written again; null when it is gone already.</returns>
     public async Task<FrameNote?> Remove(int take, int note, CancellationToken cancel)
     {
-        var row = await db.FrameNotes.FirstOrDefaultAsync(n => n.Id == note && n.TakeId == take, cancel);
-        if (row is not null)
-        {
-            db.FrameNotes.Remove(row);
-            await db.SaveChangesAsync(cancel);
-        }
-
-        return row;
+        var row = await db.FrameNotes.AsNoTracking().FirstOrDefaultAsync(n => n.Id == note && n.TakeId == take, cancel);
+        // Of two who take it away at once, one has it.
+        return row is not null && await db.FrameNotes.Where(n => n.Id == note).ExecuteDeleteAsync(cancel) == 1 ? row : null;
     }
 }

@@ -7,11 +7,13 @@ using Eidolon.Core.Geometry;
 using Eidolon.Core.Hands;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Characters;
+using Eidolon.Testing;
 using Xunit;
 
 namespace Eidolon.Core.Tests.Characters;
 
 /// <summary>Figures keep their shape in every pose: measured on their own vertices, posed as a viewer poses them.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public class FigureTests
 {
     private static readonly Dictionary<string, (Skeleton Skeleton, SkinnedFigure Figure)> Made = [];

@@ -13,6 +13,7 @@ using Xunit.Abstractions;
 namespace Eidolon.Core.Tests.Cleaning;
 
 /// <summary>Gaps cut into takes whose truth is known: several people, scenes and markers, one marker at a time and whole clusters.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class GapFillingTests(ITestOutputHelper output)
 {
     private static readonly (string Scene, Person Person)[] Takes =
@@ -175,7 +176,7 @@ public sealed class GapFillingTests(ITestOutputHelper output)
         Assert.True(with.Millimetres < 0.85 * without.Millimetres, $"{with.Millimetres:0.0} with, {without.Millimetres:0.0} without");
     }
 
-    [Fact]
+    [Fact, Trait(LongRun.Run, LongRun.Long)]
     public void A_moment_like_no_other_in_the_take_is_left_to_the_skeleton()
     {
         var (with, without, curve) = Limbs(GapKind.One, 1);

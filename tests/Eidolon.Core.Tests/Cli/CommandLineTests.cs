@@ -6,6 +6,7 @@ using Eidolon.Testing;
 namespace Eidolon.Core.Tests.Cli;
 
 /// <summary>The contract: verbs, keys and exit codes, on files made by the stand-ins.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class CommandLineTests : IDisposable
 {
     private readonly string _folder = Directory.CreateTempSubdirectory("eidolon-cli").FullName;
@@ -39,6 +40,8 @@ public sealed class CommandLineTests : IDisposable
     {
         Simulated.Into(P("rom"), "rom", "--take", "2");
         Simulated.Into(P("haul"), "haul-rope", "--performer", "Ines");
+        Simulated.Thin(P("rom/labelled.c3d"), LongRun.Or(1, 3));
+        Simulated.Cut(P("haul/raw.c3d"), LongRun.Or("0:9999", "0:700"));
         var labelled = Json(
             "label",
             P("haul/raw.c3d"),
@@ -97,8 +100,8 @@ public sealed class CommandLineTests : IDisposable
         // The poses and the first part of the walk; the long run has all of it.
         var seconds = LongRun.Or(60, 15);
         Simulated.Head(P("patrol/suit.csv"), seconds * 100);
-        Simulated.Head(P("patrol/witness-1.csv"), seconds * 30);
-        Simulated.Head(P("patrol/witness-2.csv"), seconds * 30);
+        Simulated.Head(P("patrol/witness-1.csv"), LongRun.Or(60, 9) * 30);
+        Simulated.Head(P("patrol/witness-2.csv"), LongRun.Or(60, 9) * 30);
         var suit = Json("solve-suit", P("patrol/suit.csv"), "--height", "1.71", "--out", P("suit.bvh"));
         Assert.Equal(LongRun.Or(2621, 1500), (int)suit["frames"]!);
         Assert.True((double)suit["travelMetres"]! > LongRun.Or(10, 3));

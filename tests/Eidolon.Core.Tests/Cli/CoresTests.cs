@@ -6,6 +6,7 @@ using Eidolon.Testing;
 namespace Eidolon.Core.Tests.Cli;
 
 /// <summary>What comes out does not depend on how many cores there are: each verb writes the same bytes on one and on four.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class CoresTests : IDisposable
 {
     private readonly string _folder = Directory.CreateTempSubdirectory("eidolon-cores").FullName;
@@ -19,6 +20,7 @@ public sealed class CoresTests : IDisposable
     {
         Simulated.Into(P("rom"), "rom", "--take", "2");
         Simulated.Into(P("hop"), "gangplank-hop", "--performer", "Ines");
+        Simulated.Thin(P("rom/labelled.c3d"), LongRun.Or(1, 4));
         Here("convert", P("hop/raw.c3d"), P("raw.c3d"), "--frames", LongRun.Or("120:480", "120:200"));
         var centroids = File.ReadLines(P("hop/centroids.csv"));
         await File.WriteAllLinesAsync(P("centroids.csv"), LongRun.On ? centroids : centroids.Take(30_000));

@@ -1,9 +1,11 @@
 using System.Text.Json.Nodes;
 using Eidolon.Cli;
 using Eidolon.StandIns.Characters;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Cli;
 
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class PolishTests : IDisposable
 {
     private readonly string _folder = Directory.CreateTempSubdirectory("eidolon-polish").FullName;

@@ -7,10 +7,12 @@ using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Skeletons;
 using Eidolon.Core.Tests.Characters.Binding;
 using Eidolon.StandIns.Characters;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Cli;
 
 /// <summary><c>rig MESH --bind</c>: a bare mesh becomes a character that a motion can be put on.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class RigBindTests : IDisposable
 {
     private readonly string _folder = Directory.CreateTempSubdirectory("eidolon-bind").FullName;

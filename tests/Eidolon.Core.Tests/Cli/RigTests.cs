@@ -7,10 +7,12 @@ using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Geometry;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Characters;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Cli;
 
 /// <summary>A character's rig told from the shell, and its rest pose put right.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class RigTests : IDisposable
 {
     private readonly string _folder = Directory.CreateTempSubdirectory("eidolon-rig").FullName;

@@ -37,6 +37,25 @@ internal static class Simulated
         File.WriteAllLines(file, kept);
     }
 
+    /// <summary>Every so manieth frame of a take that was linked into a folder, in its place.</summary>
+    public static void Thin(string file, int step) => Convert(file, "--frames", $"0:100000:{step}", step == 1);
+
+    /// <summary>A range of it.</summary>
+    public static void Cut(string file, string frames) => Convert(file, "--frames", frames, false);
+
+    private static void Convert(string file, string option, string value, bool same)
+    {
+        if (same)
+        {
+            return;
+        }
+
+        var cut = Path.ChangeExtension(file, ".cut.c3d");
+        Assert.Equal(0, Runner.Run(Commands.Root(), ["convert", file, cut, option, value]));
+        File.Delete(file);
+        File.Move(cut, file);
+    }
+
     private static string Make(string[] scenario)
     {
         var folder = Path.Combine(All.FullName, Guid.NewGuid().ToString("N"));

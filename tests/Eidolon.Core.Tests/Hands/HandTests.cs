@@ -5,11 +5,13 @@ using Eidolon.Core.Markers;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.People;
+using Eidolon.Testing;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Hands;
 
 /// <summary>Fingers from markers and from gloves against the truth of the stand-ins.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class HandTests(ITestOutputHelper output)
 {
     public static TheoryData<string> People => ["Ines", "Tobi"];

@@ -7,10 +7,12 @@ using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Inertial;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Inertial;
 
 /// <summary>A minute and more of the patrol in the suit, by a stranger, with steel beside the way, against the truth.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class SuitSolverTests : IClassFixture<SuitSolverTests.Patrol>
 {
     private readonly Patrol _patrol;

@@ -6,10 +6,12 @@ using Eidolon.Core.Operations;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Labelling;
 
 /// <summary>Labels as an animator works with them: on a range, again after corrections, with pinned names, and what is suggested for a dot.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class LabelOperationTests(Bodies bodies) : IClassFixture<Bodies>
 {
     private readonly MarkerTake _seen = Acts.Labelled(

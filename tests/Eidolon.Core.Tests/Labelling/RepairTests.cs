@@ -7,6 +7,7 @@ using Eidolon.Testing;
 namespace Eidolon.Core.Tests.Labelling;
 
 /// <summary>The passes that look at names once more, each by itself: names are spoilt as they are in practice, and must come back.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class RepairTests : IClassFixture<Bodies>
 {
     private const int Frames = 240;

@@ -35,6 +35,7 @@ public sealed class Bodies
 }
 
 /// <summary>Nameless dots with ghosts, gaps and swaps get their names, counted sample by sample.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) : IClassFixture<Bodies>
 {
     private (double Right, double Wrong) Label(string what, MarkerTake seen, MarkerTake dots, MarkerSet set, params LabelSubject[] subjects)
@@ -95,7 +96,7 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
         Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
     }
 
-    [Theory]
+    [Theory, Trait(LongRun.Run, LongRun.Long)]
     [LongData("crate-carry", 0.985, 0.003)]
     [InlineData("deck-crouch", 0.97, 0.01)]
     public void Two_near_each_other_are_kept_apart(string scene, double least, double most)
@@ -113,7 +114,7 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
         Assert.True(right >= least && wrong < most, $"{right:P2} right, {wrong:P3} wrong");
     }
 
-    [Theory]
+    [Theory, Trait(LongRun.Run, LongRun.Long)]
     [InlineData(30, "haul-rope", 11)]
     [LongData(42, "lamp-walk", 12)]
     [LongData(80, "gangplank-hop", 13)]
@@ -129,7 +130,7 @@ public sealed class TakeLabellerTests(Bodies bodies, ITestOutputHelper output) :
         Assert.True(right >= 0.995 && wrong < 0.001, $"{right:P2} right, {wrong:P3} wrong");
     }
 
-    [Theory]
+    [Theory, Trait(LongRun.Run, LongRun.Long)]
     [InlineData(30, "gangplank-hop")]
     [LongData(60, "lamp-walk")]
     public void Few_frames_a_second_are_named_as_well(double rate, string scene)

@@ -7,11 +7,13 @@ using Eidolon.StandIns.Devices;
 using Eidolon.StandIns.Optical;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
+using Eidolon.Testing;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Optical;
 
 /// <summary>What the live stage relies on: points that are followed, cameras that are watched, bodies and props that are found.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public class LiveTests(RingFixture fixture, ITestOutputHelper output) : IClassFixture<RingFixture>
 {
     private static void Load(

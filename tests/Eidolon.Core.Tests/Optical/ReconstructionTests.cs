@@ -2,10 +2,12 @@ using System.Numerics;
 using Eidolon.Core.Markers;
 using Eidolon.Core.Optical;
 using Eidolon.StandIns.Optical;
+using Eidolon.Testing;
 using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Optical;
 
+[Trait(LongRun.Run, LongRun.Whole)]
 public class ReconstructionTests(RingFixture fixture, ITestOutputHelper output) : IClassFixture<RingFixture>
 {
     /// <summary>Compares with the truth: RMS of points near a marker, ghosts, markers that three cameras had and nobody made.</summary>

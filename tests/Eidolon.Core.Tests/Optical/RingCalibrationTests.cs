@@ -6,6 +6,7 @@ using Xunit.Abstractions;
 
 namespace Eidolon.Core.Tests.Optical;
 
+[Trait(LongRun.Run, LongRun.Whole)]
 public class RingCalibrationTests(RingFixture fixture, ITestOutputHelper output) : IClassFixture<RingFixture>
 {
     [Fact]

@@ -31,6 +31,7 @@ public sealed class Measured
     public CalibrationReport Report { get; }
 }
 
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITestOutputHelper output) : IClassFixture<Measured>
 {
     [Fact]
@@ -75,7 +76,7 @@ public sealed class CalibrationTests(Measured measured, Xunit.Abstractions.ITest
         }
     }
 
-    [Fact]
+    [Fact, Trait(LongRun.Run, LongRun.Long)]
     public void A_stranger_in_a_sloppy_T_pose_is_measured_where_the_joints_are()
     {
         // Shares of the stature that no table has, legs outward, arms low, soft skin.

@@ -11,11 +11,12 @@ using Xunit.Abstractions;
 namespace Eidolon.Core.Tests.Solving;
 
 /// <summary>What a measuring take lacks is said, and what it costs.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class MotionNeedsTests(ITestOutputHelper output)
 {
     private static MarkerTake Rom(Person person) => Acts.Labelled(Acts.Perform("rom", person, 1));
 
-    [Fact]
+    [Fact, Trait(LongRun.Run, LongRun.Long)]
     public void A_T_pose_alone_measures_a_body_roughly_and_says_how_roughly()
     {
         var sums = new Dictionary<string, (double Sum, int N)>();

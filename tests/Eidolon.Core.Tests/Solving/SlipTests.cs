@@ -10,6 +10,7 @@ using Xunit.Abstractions;
 namespace Eidolon.Core.Tests.Solving;
 
 /// <summary>Markers that are knocked in the middle of a take.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class SlipTests(Measured measured, ITestOutputHelper output) : IClassFixture<Measured>
 {
     private static readonly MarkerSimulator.Settings Worn = new(SpikesPerMinute: 0, Skin: Skin.Soft);

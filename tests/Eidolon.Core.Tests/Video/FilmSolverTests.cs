@@ -8,12 +8,14 @@ using Eidolon.Devices;
 using Eidolon.StandIns.People;
 using Eidolon.StandIns.Scenes;
 using Eidolon.StandIns.Video;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Video;
 
 /// <summary>
 /// A stranger's walk with the lantern before witness cameras, against the truth: 3 px noise, points missed, legs exchanged, films out of step.
 /// </summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class FilmSolverTests : IClassFixture<FilmSolverTests.Walk>
 {
     private readonly Walk _walk;

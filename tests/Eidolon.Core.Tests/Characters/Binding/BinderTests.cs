@@ -7,6 +7,7 @@ using Xunit;
 namespace Eidolon.Core.Tests.Characters.Binding;
 
 /// <summary>Weights of bare meshes, against the ones their makers gave them.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public class BinderTests
 {
     [Theory]

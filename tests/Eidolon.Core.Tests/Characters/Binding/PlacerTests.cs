@@ -7,6 +7,7 @@ using Xunit;
 namespace Eidolon.Core.Tests.Characters.Binding;
 
 /// <summary>A skeleton found in a mesh against the one the mesh was made around.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public class PlacerTests
 {
     /// <summary>Arms anywhere between level and hanging, facing any way, of any size and unit; clothes that hide legs, arms and head.</summary>
@@ -17,7 +18,7 @@ public class PlacerTests
     [InlineData("1.71", 68, -30, 1)]
     [LongData("2.05", 30, 10, 39.37f)]
     [LongData("Stevedore", 0, 0, 1)]
-    [InlineData("Stevedore", 55, 130, 1)]
+    [LongData("Stevedore", 55, 130, 1)]
     [LongData("Lamplighter", 0, -90, 1)]
     [InlineData("Lamplighter", 50, 45, .01f)]
     [InlineData("Harbour Master", 0, 0, 1)]

@@ -5,10 +5,12 @@ using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Characters;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Characters.Binding;
 
 /// <summary>Strokes over weights: what they do to the skin under them, and nothing else.</summary>
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class WeightPainterTests
 {
     private static readonly byte[] Glb = HarbourCharacters.Build("Stevedore");

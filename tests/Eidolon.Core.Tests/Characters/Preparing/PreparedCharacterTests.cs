@@ -5,9 +5,11 @@ using Eidolon.Core.Formats.Gltf;
 using Eidolon.Core.Formats.Json;
 using Eidolon.Core.Skeletons;
 using Eidolon.StandIns.Characters;
+using Eidolon.Testing;
 
 namespace Eidolon.Core.Tests.Characters.Preparing;
 
+[Trait(LongRun.Run, LongRun.Whole)]
 public sealed class PreparedCharacterTests
 {
     private const string Master = "Harbour Master";

@@ -172,6 +172,7 @@ export class HoldControls {
   }
 
   moveBy() {
+    if (!this.chosen) return;
     const fields = [...this.form.querySelectorAll("[data-offset]")].map((f) => Math.min(1000, Math.max(-1000, Number(f.value) || 0)));
     if (fields.some((x) => x)) this.offsets[this.chosen] = fields;
     else delete this.offsets[this.chosen];
