@@ -22,7 +22,7 @@ internal static class OneBrowser
             if (_running is null)
             {
                 _running = new Chrome();
-                AppDomain.CurrentDomain.ProcessExit += (_, _) => _running?.Dispose();
+                AppDomain.CurrentDomain.ProcessExit += (_, _) => _running?.Kill();
             }
 
             return _running;

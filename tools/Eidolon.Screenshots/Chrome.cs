@@ -11,6 +11,8 @@ public sealed class Chrome : IDisposable
 
     private readonly string _profile = Directory.CreateTempSubdirectory("eidolon-browser").FullName;
 
+    private readonly int _process;
+
     public Chrome()
     {
         var options = new ChromeOptions { BinaryLocation = Find("chromium") };
@@ -33,6 +35,8 @@ public sealed class Chrome : IDisposable
         var service = ChromeDriverService.CreateDefaultService(Path.GetDirectoryName(Find("chromedriver"))!);
         service.HideCommandPromptWindow = true;
         service.SuppressInitialDiagnosticInformation = true;
+        service.Start();
+        _process = service.ProcessId;
         Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(Patience));
         Driver.Manage().Timeouts().PageLoad = TimeSpan.FromSeconds(Patience);
         Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(Patience);
@@ -48,6 +52,20 @@ public sealed class Chrome : IDisposable
     {
         Driver.Quit();
         Driver.Dispose();
+        Clear();
+    }
+
+    /// <summary>Ends it without a word, for when the process that started it ends: nothing is waited for then.</summary>
+    public void Kill()
+    {
+        using var driver = System.Diagnostics.Process.GetProcessById(_process);
+        driver.Kill(entireProcessTree: true);
+        driver.WaitForExit(2000);
+        Clear();
+    }
+
+    private void Clear()
+    {
         try
         {
             Directory.Delete(_profile, recursive: true);

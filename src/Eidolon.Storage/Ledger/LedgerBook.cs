@@ -3,6 +3,7 @@ using Eidolon.Core.Ledgers;
 using Eidolon.Core.Operations;
 using Eidolon.Storage.Blobs;
 using Eidolon.Storage.Model;
+using Eidolon.Storage.Results;
 using Microsoft.EntityFrameworkCore;
 
 namespace Eidolon.Storage.Ledger;
@@ -21,6 +22,8 @@ public sealed class LedgerBook(
 {
     /// <summary>How often a change is tried again because others were quicker. Ten people at once never need as many.</summary>
     private const int MostTries = 40;
+
+    private readonly KeyedGate _quick = new();
 
     /// <summary>A look at a Ledger: its nodes in order, and how they stand.</summary>
     public LedgerLook Look(LedgerOwner owner)
@@ -71,6 +74,9 @@ public sealed class LedgerBook(
     )
     {
         var intent = ContentHash.Text(ContentHash.Of(change.ToJson()));
+        // Quick changes of one Ledger go one after the other: tried side by side, all but one would be tried again. A job takes its time and is not
+        // waited for.
+        using var turn = job is null ? _quick.Enter(ContentHash.Of(owner.Key), cancel) : null;
         for (var t = 0; t < MostTries; t++)
         {
             cancel.ThrowIfCancellationRequested();

@@ -1,5 +1,4 @@
 using System.Text.Json;
-using System.Text.RegularExpressions;
 using Eidolon.Core;
 using Eidolon.Storage;
 using Eidolon.Storage.Model;
@@ -14,7 +13,7 @@ namespace Eidolon.Studio.Live;
 /// Ready, Pre-roll, Recording, Kept: writes the raw streams of all devices three times a second, in one transaction: a crash costs less than
 /// half a second.
 /// </summary>
-public sealed partial class Recorder : BackgroundService
+public sealed class Recorder : BackgroundService
 {
     /// <summary>Samples are written as often as this, seconds.</summary>
     private const double FlushSeconds = 1 / 3.0;
@@ -145,12 +144,7 @@ public sealed partial class Recorder : BackgroundService
 
     private void Check(RecordRequest request)
     {
-        if (!Slate().IsMatch(request.SetUp))
-        {
-            throw new RefusedException(
-                $"'{request.SetUp}' cannot be a set-up's name: letters, digits, - and _ only. Try HL_009_lamp-walk."
-            );
-        }
+        SlateName.Check(request.SetUp);
 
         if (request.Number is < 1 or > 9999)
         {
@@ -482,7 +476,4 @@ public sealed partial class Recorder : BackgroundService
                 })
                 .Where(d => d.Packets > 0)
         );
-
-    [GeneratedRegex("^[A-Za-z0-9][A-Za-z0-9_-]{1,60}$")]
-    private static partial Regex Slate();
 }

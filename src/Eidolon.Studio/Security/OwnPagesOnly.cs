@@ -12,6 +12,12 @@ public sealed class OwnPagesOnly(RequestDelegate next, HubToken token)
     public Task InvokeAsync(HttpContext context)
     {
         var request = context.Request;
+        if (HttpMethods.IsTrace(request.Method) || HttpMethods.IsConnect(request.Method))
+        {
+            context.Response.StatusCode = StatusCodes.Status405MethodNotAllowed;
+            return Task.CompletedTask;
+        }
+
         var live = request.Path.StartsWithSegments(Hubs);
         if (Foreign(request, live))
         {

@@ -13,13 +13,42 @@ internal static class ParameterJson
     {
         try
         {
-            return string.IsNullOrWhiteSpace(json)
+            var parameters = string.IsNullOrWhiteSpace(json)
                 ? []
                 : JsonNode.Parse(json) as JsonObject ?? throw new JsonException("a list or a value");
+            Touch(parameters);
+            return parameters;
         }
-        catch (JsonException e)
+        catch (Exception e) when (e is JsonException or InvalidOperationException or ArgumentException)
         {
-            throw new RefusedException("the parameters are no JSON object", e);
+            throw new RefusedException("the parameters are no JSON object that can be read", e);
+        }
+    }
+
+    /// <summary>Reads all of it once: half a letter in an escape or a name that stands twice is only found when it is read.</summary>
+    private static void Touch(JsonNode? node)
+    {
+        switch (node)
+        {
+            case JsonObject o:
+                foreach (var (_, value) in o)
+                {
+                    Touch(value);
+                }
+
+                break;
+            case JsonArray a:
+                foreach (var value in a)
+                {
+                    Touch(value);
+                }
+
+                break;
+            case JsonValue v when v.GetValueKind() == JsonValueKind.String:
+                v.GetValue<string>();
+                break;
+            default:
+                break;
         }
     }
 }

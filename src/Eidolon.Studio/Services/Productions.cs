@@ -85,6 +85,11 @@ public sealed class Productions(EidolonDb db, TimeProvider time)
 
     private async Task<ShootDay> Add(Production production, string name, CancellationToken cancel)
     {
+        if (await db.Days.AnyAsync(d => d.ProductionId == production.Id && d.Name == name, cancel))
+        {
+            throw new RefusedException($"There is a shoot day '{name}' already.");
+        }
+
         var day = new ShootDay
         {
             ProductionId = production.Id,

@@ -85,7 +85,7 @@ public sealed class TakeImport(EidolonDb db, Productions productions, DiskRoom r
             throw new RefusedException("a performer that was chosen is gone from the library");
         }
 
-        var name = Path.GetFileNameWithoutExtension(file.Name);
+        var name = SlateName.Of(file.Name);
         var motion = file.Motion is null ? null : WithRoles(file.Motion);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var take = new Take
