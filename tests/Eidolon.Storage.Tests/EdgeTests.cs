@@ -117,7 +117,7 @@ public sealed class EdgeTests : Studio
     }
 
     [Fact]
-    public async Task A_fault_of_one_run_is_tried_again_and_a_refusal_is_not()
+    public async Task A_refusal_is_known_the_next_time()
     {
         var take = await Take(Markers(), Ines);
         var owner = LedgerOwner.Take(take.Id);
@@ -187,19 +187,5 @@ public sealed class EdgeTests : Studio
         Assert.True(left < more);
         Restart();
         Assert.Equal(left, Stored.StoredBytes());
-    }
-
-    private async Task<int> Job(int take)
-    {
-        await using var db = CreateDbContext();
-        var job = new JobRow
-        {
-            Title = "t",
-            Kind = "change",
-            TakeId = take,
-        };
-        db.Jobs.Add(job);
-        await db.SaveChangesAsync();
-        return job.Id;
     }
 }

@@ -228,20 +228,6 @@ public sealed class LedgerWalkTests : Studio
         Assert.InRange(refused, 1, steps * 8 / 10);
     }
 
-    private async Task<int> Job(int take)
-    {
-        await using var db = CreateDbContext();
-        var job = new JobRow
-        {
-            Title = "t",
-            Kind = "change",
-            TakeId = take,
-        };
-        db.Jobs.Add(job);
-        await db.SaveChangesAsync();
-        return job.Id;
-    }
-
     private NodeState State(LedgerOwner owner)
     {
         var look = Book.Look(owner);

@@ -150,6 +150,21 @@ public class Studio : IAsyncLifetime, IDbContextFactory<EidolonDb>
         return take;
     }
 
+    /// <summary>A job of a take that waits.</summary>
+    public async Task<int> Job(int take)
+    {
+        await using var db = CreateDbContext();
+        var job = new JobRow
+        {
+            Title = "t",
+            Kind = "change",
+            TakeId = take,
+        };
+        db.Jobs.Add(job);
+        await db.SaveChangesAsync();
+        return job.Id;
+    }
+
     /// <summary>The markers of a take as a fresh process without any kept result works them out.</summary>
     public UInt128? FromRaw(LedgerOwner owner, NodeKind kind = NodeKind.Markers)
     {

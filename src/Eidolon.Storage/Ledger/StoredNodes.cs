@@ -296,6 +296,15 @@ public sealed class StoredNodes(IDbContextFactory<EidolonDb> factory, ResourceMe
         };
     }
 
+    /// <summary>In which ways a performer was recorded beside the markers, by the names of the take's streams.</summary>
+    public (bool Suit, bool Films) RecordedOf(NodeRow row)
+    {
+        bool Has(Func<SampleStream, bool> which) => Streams(row).Any(s => s.FrameCount > 0 && which(s));
+        return row.Kind != NodeKind.Solve || Has(s => s.Name == StreamNames.Motion(row.SubjectId))
+            ? (false, false)
+            : (Has(s => s.Name == StreamNames.Suit(row.SubjectId)), Has(s => s.Kind == StreamKind.Film && s.SubjectId == row.SubjectId));
+    }
+
     /// <summary>The films of a performer; what one of them says of its content holds for all.</summary>
     private NodeRoot? FilmRoot(NodeRow row)
     {

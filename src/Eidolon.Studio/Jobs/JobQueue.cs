@@ -149,14 +149,23 @@ public sealed class JobQueue(IDbContextFactory<EidolonDb> factory, ISchedulerFac
         return row;
     }
 
+    /// <summary>Gives a job to the engine unless it has it: one at a time, as a line may be looked at by who adds to it and by the job that ends.</summary>
     private async Task Schedule(int id, CancellationToken cancel)
     {
-        var scheduler = await schedulers.GetScheduler(cancel);
-        var key = new JobKey($"job-{id}");
-        if (await scheduler.GetJobDetail(key, cancel) is null)
+        await Gate.WaitAsync(cancel);
+        try
         {
-            var job = JobBuilder.Create<JobRunner>().WithIdentity(key).UsingJobData("id", id.ToString()).RequestRecovery().Build();
-            await scheduler.ScheduleJob(job, TriggerBuilder.Create().StartNow().Build(), cancellationToken: cancel);
+            var scheduler = await schedulers.GetScheduler(cancel);
+            var key = new JobKey($"job-{id}");
+            if (await scheduler.GetJobDetail(key, cancel) is null)
+            {
+                var job = JobBuilder.Create<JobRunner>().WithIdentity(key).UsingJobData("id", id.ToString()).RequestRecovery().Build();
+                await scheduler.ScheduleJob(job, TriggerBuilder.Create().StartNow().Build(), cancellationToken: cancel);
+            }
+        }
+        finally
+        {
+            Gate.Release();
         }
     }
 }

@@ -75,19 +75,22 @@ public sealed class OpenTake
             State.Node.Entries.FirstOrDefault(e => SolveOperations.Solve.TakesPlaceOf(e.Operation))?.Operation ?? Solvers.First();
 
         /// <summary>The operations that could solve it, by the ways in which the performance was recorded; one at least.</summary>
-        public IEnumerable<string> Solvers =>
-            _recorded.Value switch
+        public IEnumerable<string> Solvers
+        {
+            get
             {
-                SuitValue => [SuitOperation.Solve.Name],
-                FilmValue => [FilmOperation.Solve.Name],
-                RecordedValue r =>
-                [
-                    .. State.Node.Inputs.Count > 0 ? [SolveOperations.Solve.Name] : Array.Empty<string>(),
-                    .. r.Suit is not null ? [SuitOperation.Solve.Name] : Array.Empty<string>(),
-                    .. r.Films is not null ? [FilmOperation.Solve.Name] : Array.Empty<string>(),
-                ],
-                _ => [SolveOperations.Solve.Name],
-            };
+                // The streams' names tell: no sample is read for it.
+                var (suit, films) = Look.Nodes.RecordedOf(Node);
+                return !suit && !films
+                    ? [SolveOperations.Solve.Name]
+                    :
+                    [
+                        .. State.Node.Inputs.Count > 0 ? [SolveOperations.Solve.Name] : Array.Empty<string>(),
+                        .. suit ? [SuitOperation.Solve.Name] : Array.Empty<string>(),
+                        .. films ? [FilmOperation.Solve.Name] : Array.Empty<string>(),
+                    ];
+            }
+        }
 
         /// <summary>What it is solved from lies beside the take and has a clock of its own.</summary>
         public bool Beside =>
