@@ -35,9 +35,8 @@ public sealed class Chrome : IDisposable
         var service = ChromeDriverService.CreateDefaultService(Path.GetDirectoryName(Find("chromedriver"))!);
         service.HideCommandPromptWindow = true;
         service.SuppressInitialDiagnosticInformation = true;
-        service.Start();
-        _process = service.ProcessId;
         Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(Patience));
+        _process = service.ProcessId;
         Driver.Manage().Timeouts().PageLoad = TimeSpan.FromSeconds(Patience);
         Driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromSeconds(Patience);
         First = Driver.CurrentWindowHandle;
