@@ -107,6 +107,14 @@ public sealed class FigureBrowserTests(DemoStudio studio) : TakePage(studio, pai
         Browser.Until("return eidolon.stage.pacing.frames > before && !eidolon.stage.dirty", "the next picture");
         Assert.True((bool)Browser.Js($"return {View}.every(Number.isFinite)")!);
 
+        // Another size empties the canvas: the picture is in it again before anybody sees that.
+        const string Painted = """
+            (() => { const gl = eidolon.stage.renderer.getContext(), p = new Uint8Array(4 * 64);
+              gl.readPixels(gl.drawingBufferWidth / 2, gl.drawingBufferHeight / 3, 8, 8, gl.RGBA, gl.UNSIGNED_BYTE, p);
+              return p.some((v) => v > 0); })()
+            """;
+        Assert.True((bool)Browser.Js($"eidolon.stage.resize(); return {Painted}")!, "the Stage is empty after a change of its size");
+
         // Whole and at rest: five seconds without a picture.
         Browser.Until("return !eidolon.stage.pacing.owed && !eidolon.stage.dirty", "the last picture to be whole");
         var drawn = Browser.Driver.ExecuteAsyncScript(

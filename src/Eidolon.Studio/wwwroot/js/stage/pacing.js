@@ -7,6 +7,7 @@ export class Pacing {
     this._dirty = false;
     this._hold = false;
     this._asked = false;
+    this._pacing = false;
     this._cost = 16;
     this._rest = 0;
     this._drew = 0;
@@ -54,13 +55,22 @@ export class Pacing {
     const due = this._dirty || (this.owed && now - this._drawn > 250);
     if (due && now >= this._rest) {
       this._drew = now;
+      this._pacing = true;
       this.inTime(now);
+      this._pacing = false;
       this._dirty = false;
       this.frames++;
       this.stage.draw();
     }
     // Once more: to measure what it cost, or because it is not drawn (whole) yet.
     if (this._drew || this._dirty || this.owed) this.ask();
+  }
+
+  // A canvas that gets another size is emptied: its picture is drawn at once, before anybody sees an empty Stage.
+  redraw() {
+    if (!this.frames || this._hold || this._pacing) return;
+    this.frames++;
+    this.stage.draw();
   }
 
   // Where a picture takes long (no graphics card), as long again is left to the rest of the machine.

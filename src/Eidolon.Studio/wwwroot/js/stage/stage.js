@@ -160,6 +160,7 @@ export class Stage extends EventTarget {
     this.camera.updateProjectionMatrix();
     pixel.value = (2 * Math.tan((this.camera.fov * Math.PI) / 360)) / this.height;
     this.dirty = true;
+    this.pacing.redraw();
   }
 
   // Looks through a real camera (pixels, world to camera; x right, y down, z forward) with nothing behind the figures, or lets go of it.
