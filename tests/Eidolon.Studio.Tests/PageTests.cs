@@ -162,7 +162,7 @@ public sealed class PageTests(DemoStudio studio) : IClassFixture<DemoStudio>
         request.Headers.Add("X-Antiforgery", await Token("/"));
         Assert.Equal(HttpStatusCode.Redirect, (await _http.SendAsync(request)).StatusCode);
         await using var db = Db();
-        var take = await db.Takes.SingleAsync(t => t.Name == "quay points");
+        var take = await db.Takes.SingleAsync(t => t.Name == "quay-points");
         var stream = await db.Streams.SingleAsync(x => x.TakeId == take.Id);
         Assert.Equal(0.002f, new SampleStore(db).ReadMarkers(stream, take.Name)[0, 0].Y, 6);
     }
