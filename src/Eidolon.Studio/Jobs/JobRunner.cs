@@ -164,6 +164,7 @@ public sealed class JobRunner(IServiceScopeFactory scopes, JobCancels cancels, J
                 break;
             case JobKinds.Unpack:
                 await services.GetRequiredService<RecordedDevices>().Unpack(job.TakeId!.Value, job.Id, cancel);
+                await followUps.After(Owner(job), cancel);
                 break;
             default:
                 throw new RefusedException($"there is no job '{job.Kind}'");
